@@ -1,0 +1,45 @@
+// Incipit puts PDF documents on web pages. See README.md.
+package main
+
+import (
+	"fmt"
+	"os"
+)
+
+const usage = `usage: incipit COMMAND
+
+  serve                            serve with the configuration in the environment
+  demo [--dir DIR]                 serve the demo with a PostgreSQL of its own
+  inspect FILE [--json]            say what a PDF is
+  render FILE --page N --width W --out FILE.png
+  text FILE --page N               print the text of a page
+
+inspect, render and text take --password.
+`
+
+func main() {
+	if len(os.Args) < 2 {
+		fmt.Fprint(os.Stderr, usage)
+		os.Exit(2)
+	}
+	args := os.Args[2:]
+	var err error
+	switch os.Args[1] {
+	case "worker":
+		err = worker(args)
+	case "inspect":
+		err = inspect(args)
+	case "render":
+		err = render(args)
+	case "text":
+		err = text(args)
+	case "help", "-h", "--help":
+		fmt.Print(usage)
+	default:
+		fmt.Fprintf(os.Stderr, "incipit: there is no command %q\n\n%s", os.Args[1], usage)
+		os.Exit(2)
+	}
+	if err != nil {
+		fail(err)
+	}
+}

@@ -1,0 +1,83 @@
+// Package sheet is the geometry of one page of an edition.
+//
+// A sheet is what a PDF page looks like once its boxes and its rotation are
+// applied: the CropBox clipped to the MediaBox (ISO 32000-2, 14.11.2), turned
+// clockwise by /Rotate. Sheet space has its origin in the top left corner, x
+// to the right and y down, in points (1/72 inch). PDF user space, where boxes
+// and text come from, has y up; Crop carries a point from one to the other.
+package sheet
+
+import "math"
+
+// Sheet is one page as geometry. Width and Height are points, after rotation.
+// Rotation is the page's own /Rotate in degrees clockwise: 0, 90, 180 or 270.
+// Label is the page label (ISO 32000-2, 12.4.2), or the page number in decimal
+// where the document has no labels.
+type Sheet struct {
+	Width    float64 `json:"width"`
+	Height   float64 `json:"height"`
+	Rotation int     `json:"rotation"`
+	Label    string  `json:"label"`
+}
+
+// MinSide is the smallest side, in points, that a sheet is given: a page whose
+// box is empty still needs a place that can be seen and counted.
+const MinSide = 1.0
+
+// New makes a sheet of a page's visible box and rotation.
+func New(box Crop, rotation int, label string) Sheet {
+	rotation = Turn(rotation)
+	w, h := math.Max(box.Right-box.Left, MinSide), math.Max(box.Top-box.Bottom, MinSide)
+	if rotation == 90 || rotation == 270 {
+		w, h = h, w
+	}
+	return Sheet{Width: w, Height: h, Rotation: rotation, Label: label}
+}
+
+// Turn brings any multiple of a quarter turn into 0, 90, 180 or 270.
+func Turn(rotation int) int {
+	return ((rotation/90)%4 + 4) % 4 * 90
+}
+
+// Crop is the visible box of a page in PDF user space, in points.
+type Crop struct{ Left, Bottom, Right, Top float64 }
+
+// ToSheet carries a point from PDF user space into the space of the sheet that
+// is turned clockwise by rotation degrees.
+func (c Crop) ToSheet(rotation int, x, y float64) (float64, float64) {
+	w, h := c.Right-c.Left, c.Top-c.Bottom
+	u, v := x-c.Left, c.Top-y
+	switch Turn(rotation) {
+	case 90:
+		return h - v, u
+	case 180:
+		return w - u, h - v
+	case 270:
+		return v, w - u
+	}
+	return u, v
+}
+
+// Rect is a box in sheet space: the top left corner and the size, in points.
+type Rect struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
+	W float64 `json:"w"`
+	H float64 `json:"h"`
+}
+
+// RectToSheet carries a box given by two opposite corners in PDF user space.
+func (c Crop) RectToSheet(rotation int, x1, y1, x2, y2 float64) Rect {
+	ax, ay := c.ToSheet(rotation, x1, y1)
+	bx, by := c.ToSheet(rotation, x2, y2)
+	return Rect{X: math.Min(ax, bx), Y: math.Min(ay, by), W: math.Abs(ax - bx), H: math.Abs(ay - by)}
+}
+
+// Extent is what a layout needs to know of many sheets at once: the widest and
+// the tallest side among them, in points. An empty list gives zeros.
+func Extent(sheets []Sheet) (width, height float64) {
+	for _, s := range sheets {
+		width, height = math.Max(width, s.Width), math.Max(height, s.Height)
+	}
+	return width, height
+}

@@ -1,0 +1,102 @@
+// Package pdf says what Incipit asks of a PDF.
+//
+// The Engine interface is all that the rest of the house knows. Behind it,
+// package sandbox opens files inside a WebAssembly sandbox without a file
+// system, and package pool runs sandboxes in worker subprocesses that are
+// killed when they overrun: an untrusted file meets bounded time, bounded
+// memory and no host. Lengths are points in sheet space (see core/sheet), page
+// numbers count from 1.
+package pdf
+
+import (
+	"context"
+	"io"
+
+	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
+)
+
+// Source is one file as the engine reads it: lazily, by ranges.
+type Source struct {
+	// ID names the content; equal IDs must mean equal bytes, since documents
+	// are kept open under it. The SHA-256 of an edition serves.
+	ID string
+	// Size is the length of the file in bytes.
+	Size int64
+	// Bytes gives ranges of the file. It is asked from one goroutine at a time.
+	Bytes io.ReaderAt
+	// Password opens an encrypted file; it is sent to the worker and kept
+	// nowhere else.
+	Password string
+}
+
+// Cover is what can be told at once: enough to show the first page.
+type Cover struct {
+	Pages     int
+	First     sheet.Sheet
+	Encrypted bool
+}
+
+// Heading is one entry of the outline. Level counts from 1; Page is 0 where
+// the entry leads nowhere inside the file.
+type Heading struct {
+	Title string `json:"title"`
+	Level int    `json:"level"`
+	Page  int    `json:"page"`
+}
+
+// Field is one form field with the page of its first widget.
+type Field struct {
+	Name string `json:"name"`
+	Type string `json:"type"`
+	Page int    `json:"page"`
+}
+
+// Permissions are the switches of the file itself (ISO 32000-2, table 22).
+type Permissions struct {
+	Print bool `json:"print"`
+	Copy  bool `json:"copy"`
+}
+
+// Facts are what a whole file says about itself.
+type Facts struct {
+	Title       string      `json:"title"`
+	Author      string      `json:"author"`
+	Language    string      `json:"language"`
+	Encrypted   bool        `json:"encrypted"`
+	Permissions Permissions `json:"permissions"`
+	Tagged      bool        `json:"tagged"`
+	Outline     []Heading   `json:"outline"`
+	Fields      []Field     `json:"fields"`
+}
+
+// Layer is what lies over a page image: its text and its links.
+type Layer struct {
+	Runs  []overlay.Run  `json:"runs"`
+	Links []overlay.Link `json:"links"`
+}
+
+// PageImage is an encoded picture of a page. Width and Height are pixels.
+type PageImage struct {
+	Width, Height int
+	MediaType     string
+	Bytes         []byte
+}
+
+// Engine is what is asked of a PDF. Every error that is the file's fault is a
+// *Problem. An Engine serves concurrent calls.
+type Engine interface {
+	// Cover opens the file and tells what is needed to show it.
+	Cover(ctx context.Context, src Source) (Cover, error)
+	// Sheets gives the geometry of the pages from..to, inclusive.
+	Sheets(ctx context.Context, src Source, from, to int) ([]sheet.Sheet, error)
+	// Facts reads metadata, permissions and outline. Fields are left to Fields.
+	Facts(ctx context.Context, src Source) (Facts, error)
+	// Fields lists the form fields on the pages from..to and says whether
+	// any of these pages has text.
+	Fields(ctx context.Context, src Source, from, to int) (fields []Field, text bool, err error)
+	// Layer gives text and links of one page.
+	Layer(ctx context.Context, src Source, page int) (Layer, error)
+	// Image renders one page at a width in pixels and encodes it.
+	Image(ctx context.Context, src Source, page, width int) (PageImage, error)
+}

@@ -1,0 +1,68 @@
+package pdf
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+)
+
+// Kind says what is wrong with a file.
+type Kind string
+
+// The kinds of problem a file can have.
+const (
+	NotPDF        Kind = "not-a-pdf"
+	Damaged       Kind = "damaged"
+	NeedsPassword Kind = "needs-a-password"
+	TooLarge      Kind = "too-large"
+	TooManyPages  Kind = "too-many-pages"
+	TookTooLong   Kind = "took-too-long"
+	OutOfMemory   Kind = "out-of-memory"
+	NoSuchPage    Kind = "no-such-page"
+)
+
+// Problem is an error that is the file's own fault. Message is a sentence for
+// a person.
+type Problem struct {
+	Kind    Kind   `json:"kind"`
+	Message string `json:"message"`
+}
+
+func (p *Problem) Error() string { return string(p.Kind) + ": " + p.Message }
+
+// Problemf makes a Problem with a formatted message.
+func Problemf(kind Kind, format string, args ...any) *Problem {
+	return &Problem{Kind: kind, Message: fmt.Sprintf(format, args...)}
+}
+
+// KindOf gives the kind of a Problem anywhere in an error's chain, or "".
+func KindOf(err error) Kind {
+	var p *Problem
+	if errors.As(err, &p) {
+		return p.Kind
+	}
+	return ""
+}
+
+// HeadLength is how many bytes of a file's start CheckHead wants to see.
+const HeadLength = 1024
+
+// MaxBytes is the largest file that may be handed to the engine, whatever the
+// configuration says: from 4 GiB on its page counts are nonsense.
+const MaxBytes = 1<<32 - 1
+
+// CheckHead decides by content whether a file can be a PDF: the header must
+// stand within the first 1024 bytes (ISO 32000-2, 7.5.2 and its note on what
+// readers accept). Name and declared type are not asked.
+func CheckHead(head []byte) error {
+	if len(head) > HeadLength {
+		head = head[:HeadLength]
+	}
+	if len(head) == 0 {
+		return Problemf(NotPDF, "The file is empty.")
+	}
+	if !bytes.Contains(head, []byte("%PDF-")) {
+		return Problemf(NotPDF, "The file does not begin like a PDF.")
+	}
+	return nil
+}

@@ -1,0 +1,129 @@
+// Package sandbox opens PDFs inside WebAssembly, in a process of its own.
+//
+// PDFium, compiled to WebAssembly (github.com/klippa-app/go-pdfium on wazero),
+// gets an empty file system, a cap on its memory and no clock or network worth
+// the name. It runs in the configuration that cannot be interrupted, since
+// that is about four times as fast; the owner of the process interrupts by
+// killing it. What a file breaks is then one worker, for a moment.
+package sandbox
+
+import (
+	"context"
+	"fmt"
+	"os"
+
+	"github.com/klippa-app/go-pdfium"
+	"github.com/klippa-app/go-pdfium/webassembly"
+	"github.com/tetratelabs/wazero"
+	"github.com/tetratelabs/wazero/api"
+	"github.com/tetratelabs/wazero/experimental"
+
+	"incipit/internal/pdf"
+	"incipit/internal/pdf/wire"
+)
+
+// Limits bound what one file may cost.
+type Limits struct {
+	MemoryMiB int // memory of the WebAssembly module
+	MaxPages  int // more pages than that are refused
+	MaxPixels int // width × height of one image
+}
+
+// DefaultLimits are what the product runs with.
+func DefaultLimits() Limits { return Limits{MemoryMiB: 512, MaxPages: 10_000, MaxPixels: 25_000_000} }
+
+const openDocuments = 4 // documents kept open by one worker
+
+// engine is one PDFium instance and the documents it has open, the one used
+// last at the end.
+type engine struct {
+	limits   Limits
+	instance pdfium.Pdfium
+	fetch    func(wire.Need) ([]byte, error)
+	open     []*document
+}
+
+// start compiles the module, or takes it from the cache folder, and makes an
+// instance. Compiling takes 10 to 20 s, the cache 0.2 s.
+func start(ctx context.Context, cacheDir string, limits Limits, fetch func(wire.Need) ([]byte, error)) (*engine, error) {
+	config := wazero.NewRuntimeConfig().
+		WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling).
+		WithMemoryLimitPages(uint32(limits.MemoryMiB * 16))
+	if cacheDir != "" {
+		cache, err := wazero.NewCompilationCacheWithDir(cacheDir)
+		if err != nil {
+			return nil, fmt.Errorf("open the engine's cache %s: %w", cacheDir, err)
+		}
+		config = config.WithCompilationCache(cache)
+	}
+	workers, err := webassembly.Init(webassembly.Config{
+		Context: ctx, MinIdle: 1, MaxIdle: 1, MaxTotal: 1,
+		RuntimeConfig: config,
+		FSConfig:      wazero.NewFSConfig(), // nothing of the host's file system
+		Stdout:        os.Stderr, Stderr: os.Stderr,
+	})
+	if err != nil {
+		return nil, fmt.Errorf("start the engine: %w", err)
+	}
+	instance, err := workers.GetInstance(0)
+	if err != nil {
+		return nil, fmt.Errorf("make an engine instance: %w", err)
+	}
+	return &engine{limits: limits, instance: instance, fetch: fetch}, nil
+}
+
+// document gives the open document an ask is about, opening it if need be.
+func (e *engine) document(ask wire.Ask) (*document, error) {
+	for i, d := range e.open {
+		if d.id == ask.ID && d.password == ask.Password {
+			e.open = append(append(e.open[:i:i], e.open[i+1:]...), d)
+			return d, nil
+		}
+	}
+	if ask.Size > pdf.MaxBytes {
+		return nil, pdf.Problemf(pdf.TooLarge, "The file is larger than 4 GiB.")
+	}
+	for len(e.open) >= openDocuments {
+		e.open[0].close()
+		e.open = e.open[1:]
+	}
+	d, err := openDocument(e, ask)
+	if err != nil {
+		return nil, err
+	}
+	e.open = append(e.open, d)
+	return d, nil
+}
+
+// answer does what is asked. Errors other than problems of the file mean that
+// the worker is spent.
+func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
+	var a wire.Answer
+	if ask.Op == wire.Warm {
+		return a, nil
+	}
+	d, err := e.document(ask)
+	if err != nil {
+		return a, err
+	}
+	switch ask.Op {
+	case wire.Cover:
+		a.Cover, err = d.cover()
+	case wire.Sheets:
+		a.Sheets, err = d.sheets(ask.Page, ask.To)
+	case wire.Facts:
+		a.Facts, err = d.facts()
+	case wire.Fields:
+		a.Fields, a.Text, err = d.fields(ask.Page, ask.To)
+	case wire.Layer:
+		a.Layer, err = d.layer(ask.Page)
+	case wire.Image:
+		a.Image, err = d.image(ask.Page, ask.Width)
+	default:
+		err = fmt.Errorf("unknown request %q", ask.Op)
+	}
+	if err != nil && d.file.failed != nil {
+		err = fmt.Errorf("%w: %w", errSource, d.file.failed)
+	}
+	return a, err
+}

@@ -1,0 +1,175 @@
+package sandbox
+
+import (
+	"fmt"
+	"math"
+
+	"github.com/klippa-app/go-pdfium/enums"
+	"github.com/klippa-app/go-pdfium/references"
+	"github.com/klippa-app/go-pdfium/requests"
+
+	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
+	"incipit/internal/pdf"
+)
+
+const (
+	maxGlyphs = 60_000 // on one page; more are not laid over its image
+	maxLinks  = 2_000
+)
+
+func (d *document) hasText(page requests.Page) bool {
+	in := d.engine.instance
+	text, err := in.FPDFText_LoadPage(&requests.FPDFText_LoadPage{Page: page})
+	if err != nil {
+		return false
+	}
+	defer func() { _, _ = in.FPDFText_ClosePage(&requests.FPDFText_ClosePage{TextPage: text.TextPage}) }()
+	count, err := in.FPDFText_CountChars(&requests.FPDFText_CountChars{TextPage: text.TextPage})
+	return err == nil && count.Count > 0
+}
+
+func (d *document) layer(number int) (pdf.Layer, error) {
+	page, err := d.page(number)
+	if err != nil {
+		return pdf.Layer{}, err
+	}
+	crop, rotation, err := d.box(page)
+	if err != nil {
+		return pdf.Layer{}, err
+	}
+	glyphs, err := d.glyphs(page, crop, rotation)
+	if err != nil {
+		return pdf.Layer{}, err
+	}
+	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.links(page, crop, rotation)}, nil
+}
+
+func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int) ([]overlay.Glyph, error) {
+	in := d.engine.instance
+	text, err := in.FPDFText_LoadPage(&requests.FPDFText_LoadPage{Page: page})
+	if err != nil {
+		return nil, fmt.Errorf("read text: %w", err)
+	}
+	tp := text.TextPage
+	defer func() { _, _ = in.FPDFText_ClosePage(&requests.FPDFText_ClosePage{TextPage: tp}) }()
+	count, err := in.FPDFText_CountChars(&requests.FPDFText_CountChars{TextPage: tp})
+	if err != nil {
+		return nil, fmt.Errorf("count characters: %w", err)
+	}
+	n := min(count.Count, maxGlyphs)
+	out := make([]overlay.Glyph, 0, n)
+	for i := range n {
+		u, err := in.FPDFText_GetUnicode(&requests.FPDFText_GetUnicode{TextPage: tp, Index: i})
+		if err != nil {
+			continue
+		}
+		g := overlay.Glyph{Rune: rune(u.Unicode)}
+		if g.Rune == '\n' || g.Rune == '\r' {
+			out = append(out, g)
+			continue
+		}
+		origin, err := in.FPDFText_GetCharOrigin(&requests.FPDFText_GetCharOrigin{TextPage: tp, Index: i})
+		if err != nil {
+			continue
+		}
+		loose, err := in.FPDFText_GetLooseCharBox(&requests.FPDFText_GetLooseCharBox{TextPage: tp, Index: i})
+		if err != nil {
+			continue
+		}
+		angle, err := in.FPDFText_GetCharAngle(&requests.FPDFText_GetCharAngle{TextPage: tp, Index: i})
+		if err != nil {
+			continue
+		}
+		g.X, g.Y = crop.ToSheet(rotation, origin.X, origin.Y)
+		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right), float64(loose.Rect.Top))
+		// PDFium tells the angle counter-clockwise in user space; a sheet turns
+		// clockwise and has y down.
+		turn := math.Mod(-float64(angle.CharAngle)*180/math.Pi+float64(rotation)+720, 360)
+		place(&g, box, math.Round(turn*10)/10)
+		out = append(out, g)
+	}
+	return out, nil
+}
+
+// place sets angle, size and advance from the glyph's loose box, whose height
+// is that of the font's line. Only quarter turns have boxes that can be told
+// apart; for other angles the diagonal bounds the advance.
+func place(g *overlay.Glyph, box sheet.Rect, angle float64) {
+	g.Angle = angle
+	if angle >= 359.5 || angle < 0.5 {
+		g.Angle = 0
+	}
+	switch math.Mod(g.Angle, 180) {
+	case 0:
+		g.Size, g.Advance = box.H, box.W
+	case 90:
+		g.Size, g.Advance = box.W, box.H
+	default:
+		a := g.Angle * math.Pi / 180
+		s, c := math.Abs(math.Sin(a)), math.Abs(math.Cos(a))
+		// box = advance along the baseline and size across it, turned.
+		if k := c*c - s*s; math.Abs(k) > 0.2 {
+			g.Advance = math.Abs((box.W*c - box.H*s) / k)
+			g.Size = math.Abs((box.H*c - box.W*s) / k)
+		} else {
+			g.Size, g.Advance = math.Hypot(box.W, box.H)/2, math.Hypot(box.W, box.H)/2
+		}
+	}
+}
+
+// links lists the links of a page that a reader may follow.
+func (d *document) links(page requests.Page, crop sheet.Crop, rotation int) []overlay.Link {
+	in := d.engine.instance
+	out := []overlay.Link{}
+	for start := 0; len(out) < maxLinks; {
+		next, err := in.FPDFLink_Enumerate(&requests.FPDFLink_Enumerate{Page: page, StartPos: start})
+		if err != nil || next.Link == nil || next.NextStartPos == nil || *next.NextStartPos <= start {
+			return out
+		}
+		start = *next.NextStartPos
+		link, ok := d.link(*next.Link)
+		if !ok {
+			continue
+		}
+		r, err := in.FPDFLink_GetAnnotRect(&requests.FPDFLink_GetAnnotRect{Link: *next.Link})
+		if err != nil || r.Rect == nil {
+			continue
+		}
+		link.Box = crop.RectToSheet(rotation, float64(r.Rect.Left), float64(r.Rect.Bottom), float64(r.Rect.Right), float64(r.Rect.Top))
+		out = append(out, link)
+	}
+	return out
+}
+
+func (d *document) link(ref references.FPDF_LINK) (overlay.Link, bool) {
+	in := d.engine.instance
+	if dest, err := in.FPDFLink_GetDest(&requests.FPDFLink_GetDest{Document: d.ref, Link: ref}); err == nil && dest.Dest != nil {
+		n := d.destPage(*dest.Dest)
+		return overlay.Link{Kind: overlay.ToPage, Page: n}, n > 0
+	}
+	action, err := in.FPDFLink_GetAction(&requests.FPDFLink_GetAction{Link: ref})
+	if err != nil || action.Action == nil {
+		return overlay.Link{}, false
+	}
+	kind, err := in.FPDFAction_GetType(&requests.FPDFAction_GetType{Action: *action.Action})
+	if err != nil {
+		return overlay.Link{}, false
+	}
+	switch kind.Type {
+	case enums.FPDF_ACTION_ACTION_GOTO:
+		dest, err := in.FPDFAction_GetDest(&requests.FPDFAction_GetDest{Document: d.ref, Action: *action.Action})
+		if err != nil || dest.Dest == nil {
+			return overlay.Link{}, false
+		}
+		n := d.destPage(*dest.Dest)
+		return overlay.Link{Kind: overlay.ToPage, Page: n}, n > 0
+	case enums.FPDF_ACTION_ACTION_URI:
+		uri, err := in.FPDFAction_GetURIPath(&requests.FPDFAction_GetURIPath{Document: d.ref, Action: *action.Action})
+		if err != nil || uri.URIPath == nil || !overlay.SafeAddress(*uri.URIPath) {
+			return overlay.Link{}, false
+		}
+		return overlay.Link{Kind: overlay.ToWeb, Address: *uri.URIPath}, true
+	}
+	return overlay.Link{}, false
+}

@@ -1,0 +1,80 @@
+package sandbox
+
+import (
+	"errors"
+	"io"
+
+	"incipit/internal/pdf/wire"
+)
+
+const (
+	blockSize = 64 << 10 // bytes asked for at once
+	maxBlocks = 256      // blocks kept for one document: 16 MiB
+)
+
+// errSource marks bytes that the owner could not deliver.
+var errSource = errors.New("the file's bytes could not be read")
+
+// remoteFile reads a document through its owner, in blocks, and keeps the
+// blocks it used last.
+type remoteFile struct {
+	size   int64
+	at     int64
+	fetch  func(wire.Need) ([]byte, error)
+	blocks map[int64][]byte
+	order  []int64
+	failed error
+}
+
+func newRemoteFile(size int64, fetch func(wire.Need) ([]byte, error)) *remoteFile {
+	return &remoteFile{size: size, fetch: fetch, blocks: map[int64][]byte{}}
+}
+
+func (f *remoteFile) Seek(offset int64, whence int) (int64, error) {
+	switch whence {
+	case io.SeekCurrent:
+		offset += f.at
+	case io.SeekEnd:
+		offset += f.size
+	}
+	if offset < 0 {
+		return 0, errors.New("seek before the start")
+	}
+	f.at = offset
+	return offset, nil
+}
+
+func (f *remoteFile) Read(p []byte) (int, error) {
+	if f.at >= f.size {
+		return 0, io.EOF
+	}
+	block, err := f.block(f.at / blockSize)
+	if err != nil {
+		f.failed = err
+		return 0, err
+	}
+	within := int(f.at % blockSize)
+	if within >= len(block) {
+		return 0, io.ErrUnexpectedEOF
+	}
+	n := copy(p, block[within:])
+	f.at += int64(n)
+	return n, nil
+}
+
+func (f *remoteFile) block(i int64) ([]byte, error) {
+	if b, ok := f.blocks[i]; ok {
+		return b, nil
+	}
+	need := wire.Need{Offset: i * blockSize, Length: int(min(blockSize, f.size-i*blockSize))}
+	b, err := f.fetch(need)
+	if err != nil {
+		return nil, err
+	}
+	if len(f.order) >= maxBlocks {
+		delete(f.blocks, f.order[0])
+		f.order = f.order[1:]
+	}
+	f.blocks[i], f.order = b, append(f.order, i)
+	return b, nil
+}
