@@ -1,0 +1,195 @@
+// Package blob is where bytes live: a folder of this machine, or a bucket of
+// an S3-compatible store when several servers share it.
+//
+// It is a thin face over gocloud.dev/blob that adds the two things the house
+// needs: bytes are durable before they are acknowledged (a folder is synced,
+// file and directory; a bucket is durable by itself), and what was left behind
+// by a crash can be found and removed.
+package blob
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/url"
+	"os"
+	"path/filepath"
+	"time"
+
+	"gocloud.dev/blob"
+	"gocloud.dev/blob/fileblob"
+	_ "gocloud.dev/blob/s3blob" // s3:// addresses
+	"gocloud.dev/gcerrors"
+)
+
+// Store keeps bytes under keys such as files/ab/cd.
+type Store struct {
+	bucket *blob.Bucket
+	dir    string // set when the store is a folder
+}
+
+// ErrNotFound is given for a key that holds nothing.
+var ErrNotFound = errors.New("no such bytes")
+
+// Open opens a store by its address.
+func Open(ctx context.Context, address string) (*Store, error) {
+	u, err := url.Parse(address)
+	if err != nil {
+		return nil, fmt.Errorf("read the blob address: %w", err)
+	}
+	if u.Scheme == "file" {
+		if err := os.MkdirAll(u.Path, 0o700); err != nil {
+			return nil, fmt.Errorf("make the blob folder: %w", err)
+		}
+		b, err := fileblob.OpenBucket(u.Path, &fileblob.Options{NoTempDir: true, Metadata: fileblob.MetadataDontWrite, CreateDir: true})
+		if err != nil {
+			return nil, fmt.Errorf("open the blob folder: %w", err)
+		}
+		return &Store{bucket: b, dir: u.Path}, nil
+	}
+	b, err := blob.OpenBucket(ctx, address)
+	if err != nil {
+		return nil, fmt.Errorf("open the blob store: %w", err)
+	}
+	return &Store{bucket: b}, nil
+}
+
+// Close gives back what the store holds.
+func (s *Store) Close() error { return s.bucket.Close() }
+
+// Write streams r to key and returns when the bytes are durable. When r or the
+// store fails, nothing is left under the key.
+func (s *Store) Write(ctx context.Context, key string, r io.Reader) (int64, error) {
+	n, err := s.Keep(ctx, key, r)
+	if err == nil && s.dir != "" {
+		err = s.sync(key)
+	}
+	return n, err
+}
+
+// Keep is Write for what can be made again: a crash may lose it.
+func (s *Store) Keep(ctx context.Context, key string, r io.Reader) (int64, error) {
+	// A writer whose context ends before Close leaves nothing behind.
+	writing, abandon := context.WithCancel(ctx)
+	defer abandon()
+	w, err := s.bucket.NewWriter(writing, key, &blob.WriterOptions{ContentType: "application/octet-stream"})
+	if err != nil {
+		return 0, fmt.Errorf("write %s: %w", key, err)
+	}
+	n, err := io.Copy(w, r)
+	if err != nil {
+		abandon()
+		w.Close()
+		return n, err
+	}
+	if err := w.Close(); err != nil {
+		return n, fmt.Errorf("write %s: %w", key, err)
+	}
+	return n, nil
+}
+
+// sync forces a key of a folder, and the directories that name it, to disk.
+func (s *Store) sync(key string) error {
+	path := filepath.Join(s.dir, filepath.FromSlash(key))
+	for {
+		f, err := os.Open(path)
+		if err != nil {
+			return fmt.Errorf("sync %s: %w", key, err)
+		}
+		err = f.Sync()
+		f.Close()
+		if err != nil {
+			return fmt.Errorf("sync %s: %w", key, err)
+		}
+		if path == s.dir {
+			return nil
+		}
+		path = filepath.Dir(path)
+	}
+}
+
+// Read gives all bytes of a small blob.
+func (s *Store) Read(ctx context.Context, key string) ([]byte, error) {
+	b, err := s.bucket.ReadAll(ctx, key)
+	return b, wrap(err, key)
+}
+
+// Open opens a blob for seeking reads.
+func (s *Store) Open(ctx context.Context, key string) (io.ReadSeekCloser, error) {
+	r, err := s.bucket.NewReader(ctx, key, nil)
+	return r, wrap(err, key)
+}
+
+// Ranges gives random access to a blob; each read is one range request.
+func (s *Store) Ranges(ctx context.Context, key string) io.ReaderAt {
+	return ranges{ctx, s, key}
+}
+
+type ranges struct {
+	ctx   context.Context
+	store *Store
+	key   string
+}
+
+func (r ranges) ReadAt(p []byte, offset int64) (int, error) {
+	reader, err := r.store.bucket.NewRangeReader(r.ctx, r.key, offset, int64(len(p)), nil)
+	if err != nil {
+		return 0, wrap(err, r.key)
+	}
+	defer reader.Close()
+	return io.ReadFull(reader, p)
+}
+
+// Delete removes a blob; one that is not there is no error.
+func (s *Store) Delete(ctx context.Context, key string) error {
+	if err := s.bucket.Delete(ctx, key); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+		return fmt.Errorf("remove %s: %w", key, err)
+	}
+	return nil
+}
+
+// Entry is one blob in a listing.
+type Entry struct {
+	Key      string
+	Size     int64
+	Modified time.Time
+}
+
+// Each calls f for every blob whose key starts with prefix, and for what a
+// write that was killed left in a folder.
+func (s *Store) Each(ctx context.Context, prefix string, f func(Entry) error) error {
+	it := s.bucket.List(&blob.ListOptions{Prefix: prefix})
+	for {
+		o, err := it.Next(ctx)
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return fmt.Errorf("list %s: %w", prefix, err)
+		}
+		if err := f(Entry{Key: o.Key, Size: o.Size, Modified: o.ModTime}); err != nil {
+			return err
+		}
+	}
+}
+
+// Usage counts blobs and bytes below a prefix.
+func (s *Store) Usage(ctx context.Context, prefix string) (blobs int, bytes int64, err error) {
+	err = s.Each(ctx, prefix, func(e Entry) error {
+		blobs++
+		bytes += e.Size
+		return nil
+	})
+	return blobs, bytes, err
+}
+
+func wrap(err error, key string) error {
+	switch {
+	case err == nil:
+		return nil
+	case gcerrors.Code(err) == gcerrors.NotFound:
+		return fmt.Errorf("read %s: %w", key, ErrNotFound)
+	}
+	return fmt.Errorf("read %s: %w", key, err)
+}

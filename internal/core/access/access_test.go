@@ -1,0 +1,40 @@
+package access_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"incipit/internal/core/access"
+	"incipit/internal/core/setting"
+)
+
+func TestAllows(t *testing.T) {
+	open, closed := setting.Default(), setting.Default()
+	closed.Download, closed.Print = false, false
+	reader, editor := access.Who{}, access.Who{Account: 7}
+	published, withdrawn, draft := access.Standing{Published: true}, access.Standing{}, access.Standing{Published: true, Draft: true}
+	for _, c := range []struct {
+		name     string
+		who      access.Who
+		standing access.Standing
+		s        setting.Settings
+		deed     access.Deed
+		want     bool
+	}{
+		{"a reader looks at what is published", reader, published, closed, access.Look, true},
+		{"a reader does not see what is withdrawn", reader, withdrawn, open, access.Look, false},
+		{"an editor does not see it there either", editor, withdrawn, open, access.Look, false},
+		{"a reader does not see a draft", reader, draft, open, access.Look, false},
+		{"an editor sees a draft", editor, draft, closed, access.Look, true},
+		{"an open file is taken", reader, published, open, access.TakeFile, true},
+		{"a closed file is not", reader, published, closed, access.TakeFile, false},
+		{"nor by an editor on the stage", editor, draft, closed, access.TakeFile, false},
+		{"an open draft's file is not for readers", reader, draft, open, access.TakeFile, false},
+		{"printing where allowed", reader, published, open, access.PrintOut, true},
+		{"no printing where not", reader, published, closed, access.PrintOut, false},
+		{"an unknown deed", editor, published, open, access.Deed("shred"), false},
+	} {
+		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, access.Allows(c.who, c.standing, c.s, c.deed)) })
+	}
+}

@@ -1,0 +1,189 @@
+// Package setting is how a placement stands on its web page.
+//
+// Settings are complete; a Patch holds only the settings that differ from
+// others. House style is a patch over the product's own defaults, a placement
+// is a patch over house style, so that a change of house style reaches every
+// placement that did not choose otherwise.
+package setting
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"sort"
+
+	"incipit/internal/core/toolbar"
+)
+
+// Key names one setting, as it is written in JSON.
+type Key string
+
+// The settings.
+const (
+	Width      Key = "width"
+	MaxWidth   Key = "max_width"
+	Height     Key = "height"
+	Align      Key = "align"
+	Zoom       Key = "zoom"
+	OpenAt     Key = "open_at"
+	Navigation Key = "navigation"
+	Toolbar    Key = "toolbar"
+	Tools      Key = "tools"
+	Download   Key = "download"
+	Print      Key = "print"
+)
+
+// Keys lists every setting in the order of the bench.
+func Keys() []Key {
+	return []Key{Width, MaxWidth, Height, Align, Zoom, OpenAt, Navigation, Toolbar, Tools, Download, Print}
+}
+
+// The units of a length.
+const (
+	Percent = "%"    // of the column
+	Pixels  = "px"   // CSS pixels
+	VH      = "vh"   // hundredths of the height of the window
+	OnePage = "page" // the height at which page 1 shows whole
+)
+
+// Length is a value with its unit. With OnePage the value has no meaning and
+// is 0.
+type Length struct {
+	Value float64 `json:"value"`
+	Unit  string  `json:"unit"`
+}
+
+// The ways a document opens.
+const (
+	FitWidth = "width"
+	FitPage  = "page"
+	TrueSize = "true"
+	ByNumber = "percent"
+)
+
+// Opening is the zoom at opening. Percent counts for ByNumber only: 100 is
+// true size.
+type Opening struct {
+	Kind    string  `json:"kind"`
+	Percent float64 `json:"percent"`
+}
+
+// Where a frame narrower than its column stands.
+const (
+	Left   = "left"
+	Centre = "centre"
+	Right  = "right"
+)
+
+// Settings are all settings of a placement.
+type Settings struct {
+	Width      Length      `json:"width"`
+	MaxWidth   float64     `json:"max_width"` // CSS px; 0 sets no limit
+	Height     Length      `json:"height"`
+	Align      string      `json:"align"`
+	Zoom       Opening     `json:"zoom"`
+	OpenAt     int         `json:"open_at"` // page, from 1
+	Navigation bool        `json:"navigation"`
+	Toolbar    bool        `json:"toolbar"`
+	Tools      toolbar.Set `json:"tools"`
+	Download   bool        `json:"download"`
+	Print      bool        `json:"print"`
+}
+
+// Default is what house style starts from.
+func Default() Settings {
+	return Settings{
+		Width:  Length{100, Percent},
+		Height: Length{0, OnePage},
+		Align:  Centre, Zoom: Opening{FitWidth, 100}, OpenAt: 1,
+		Navigation: true, Toolbar: true,
+		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Zoom, toolbar.FullScreen, toolbar.Print, toolbar.Download}.Ordered(),
+		Download: true, Print: true,
+	}
+}
+
+// Patch holds the settings that differ, each in its JSON form.
+type Patch map[Key]json.RawMessage
+
+// Over lays a patch over settings. A key that is unknown, or whose value has
+// the wrong form, is an error that names it; values are not judged, which is
+// Check's part.
+func (p Patch) Over(base Settings) (Settings, error) {
+	all := asPatch(base)
+	for key, value := range p {
+		if _, known := all[key]; !known {
+			return Settings{}, fmt.Errorf("there is no setting %q", string(key))
+		}
+		if string(bytes.TrimSpace(value)) == "null" {
+			return Settings{}, fmt.Errorf("setting %s has no value", key)
+		}
+		all[key] = value
+	}
+	whole, err := json.Marshal(all)
+	if err != nil {
+		return Settings{}, fmt.Errorf("read the settings: %w", err)
+	}
+	var s Settings
+	decoder := json.NewDecoder(bytes.NewReader(whole))
+	decoder.DisallowUnknownFields()
+	if err := decoder.Decode(&s); err != nil {
+		return Settings{}, fmt.Errorf("read the settings: %w", err)
+	}
+	return s.Canonical(), nil
+}
+
+// Canonical brings values that mean the same into one form, so that settings
+// can be compared: one page has no number, only percent has a percentage.
+func (s Settings) Canonical() Settings {
+	if s.Height.Unit == OnePage {
+		s.Height.Value = 0
+	}
+	if s.Zoom.Kind != ByNumber {
+		s.Zoom.Percent = 100
+	}
+	s.Tools = s.Tools.Ordered()
+	return s
+}
+
+// asPatch gives settings as a patch that holds every key.
+func asPatch(s Settings) Patch {
+	b, err := json.Marshal(s.Canonical())
+	if err != nil {
+		panic(fmt.Sprintf("settings are plain data: %v", err))
+	}
+	var p Patch
+	if err := json.Unmarshal(b, &p); err != nil {
+		panic(fmt.Sprintf("settings are an object: %v", err))
+	}
+	return p
+}
+
+// Diff gives the settings of s that differ from base.
+func Diff(base, s Settings) Patch {
+	of, p := asPatch(base), asPatch(s)
+	for key, value := range p {
+		if bytes.Equal(value, of[key]) {
+			delete(p, key)
+		}
+	}
+	return p
+}
+
+// Keys lists the keys of a patch in the order of the bench.
+func (p Patch) Keys() []Key {
+	keys := slices.Collect(maps.Keys(p))
+	order := Keys()
+	sort.Slice(keys, func(i, j int) bool { return slices.Index(order, keys[i]) < slices.Index(order, keys[j]) })
+	return keys
+}
+
+// Without gives the patch without some keys: these follow the base again.
+func (p Patch) Without(keys ...Key) Patch {
+	out := maps.Clone(p)
+	for _, k := range keys {
+		delete(out, k)
+	}
+	return out
+}

@@ -1,0 +1,88 @@
+package setting
+
+import (
+	"strconv"
+	"strings"
+)
+
+// Name is a setting's name for an editor.
+func (k Key) Name() string {
+	return map[Key]string{
+		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Stands",
+		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
+		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "Printing",
+	}[k]
+}
+
+// Words says the value of one setting.
+func (s Settings) Words(k Key) string {
+	switch k {
+	case Width:
+		if s.Width.Unit == Percent {
+			return Number(s.Width.Value) + " % of the column"
+		}
+		return Number(s.Width.Value) + " px"
+	case MaxWidth:
+		if s.MaxWidth == noMaximum {
+			return "no maximum"
+		}
+		return Number(s.MaxWidth) + " px"
+	case Height:
+		if s.Height.Unit == OnePage {
+			return "one whole page"
+		}
+		return Number(s.Height.Value) + " " + s.Height.Unit
+	case Align:
+		return s.Align
+	case Zoom:
+		return map[string]string{FitWidth: "fit width", FitPage: "fit page", TrueSize: "true size",
+			ByNumber: Number(s.Zoom.Percent) + " %"}[s.Zoom.Kind]
+	case OpenAt:
+		return "page " + strconv.Itoa(s.OpenAt)
+	case Navigation:
+		return onOff(s.Navigation)
+	case Toolbar:
+		return onOff(s.Toolbar)
+	case Tools:
+		if len(s.Tools) == 0 {
+			return "none"
+		}
+		var names []string
+		for _, t := range s.Tools {
+			names = append(names, strings.ToLower(t.Name()))
+		}
+		return strings.Join(names, ", ")
+	case Download:
+		return map[bool]string{true: "may be downloaded", false: "stays closed"}[s.Download]
+	case Print:
+		return map[bool]string{true: "allowed", false: "not allowed"}[s.Print]
+	}
+	return ""
+}
+
+func onOff(b bool) string {
+	if b {
+		return "on"
+	}
+	return "off"
+}
+
+// Number writes a figure without a needless fraction: 100, 62.5.
+func Number(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+
+// Change is one setting that differs, in words.
+type Change struct {
+	Key  Key    `json:"key"`
+	Name string `json:"name"`
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// Changes says what differs between two settings.
+func Changes(from, to Settings) []Change {
+	out := []Change{}
+	for _, k := range Diff(from, to).Keys() {
+		out = append(out, Change{k, k.Name(), from.Words(k), to.Words(k)})
+	}
+	return out
+}

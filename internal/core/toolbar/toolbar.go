@@ -1,0 +1,100 @@
+// Package toolbar is the reader's tools: which there are, in what order they
+// stand, and which of those an editor chose a reader is really given.
+package toolbar
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+)
+
+// Tool is one tool of the reader's toolbar.
+type Tool string
+
+// The tools.
+const (
+	Turn       Tool = "turn"       // previous and next page
+	Number     Tool = "number"     // page number entry
+	Zoom       Tool = "zoom"       // smaller, larger
+	Download   Tool = "download"   // the file
+	Print      Tool = "print"      // print view
+	FullScreen Tool = "fullscreen" // the whole screen
+)
+
+// All lists every tool in the order it stands in the toolbar.
+func All() []Tool { return []Tool{Turn, Number, Zoom, FullScreen, Print, Download} }
+
+// Name is a tool's name for an editor.
+func (t Tool) Name() string {
+	return map[Tool]string{
+		Turn: "Page turn", Number: "Page number", Zoom: "Zoom",
+		Download: "Download", Print: "Print", FullScreen: "Full screen",
+	}[t]
+}
+
+// Set is a choice of tools, kept in toolbar order without repetition.
+type Set []Tool
+
+// Has says whether a tool is in the set.
+func (s Set) Has(t Tool) bool { return slices.Contains(s, t) }
+
+// Ordered gives the set in toolbar order, each tool once, unknown ones left
+// out. It is never nil, so that an empty choice is written as an empty list.
+func (s Set) Ordered() Set {
+	out := Set{}
+	for _, t := range All() {
+		if s.Has(t) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// UnmarshalJSON reads a list of tools and refuses unknown ones.
+func (s *Set) UnmarshalJSON(b []byte) error {
+	var tools []Tool
+	if err := json.Unmarshal(b, &tools); err != nil {
+		return fmt.Errorf("read the tools: %w", err)
+	}
+	for _, t := range tools {
+		if !slices.Contains(All(), t) {
+			return fmt.Errorf("there is no tool %q", string(t))
+		}
+	}
+	*s = Set(tools).Ordered()
+	return nil
+}
+
+// Allowed is what a placement lets readers do, as far as tools depend on it.
+type Allowed struct {
+	Toolbar, Navigation, Download, Print bool
+	Pages                                int
+}
+
+// Given lists the tools a reader is really given: those chosen, without the
+// ones whose deed is not allowed or has no object. Turning needs navigation
+// and a second page.
+func (s Set) Given(a Allowed) Set {
+	out := Set{}
+	if !a.Toolbar {
+		return out
+	}
+	for _, t := range s.Ordered() {
+		switch t {
+		case Turn, Number:
+			if !a.Navigation || a.Pages < 2 {
+				continue
+			}
+		case Download:
+			if !a.Download {
+				continue
+			}
+		case Print:
+			if !a.Print {
+				continue
+			}
+		}
+		out = append(out, t)
+	}
+	return out
+}

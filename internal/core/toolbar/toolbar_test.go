@@ -1,0 +1,54 @@
+package toolbar_test
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/toolbar"
+)
+
+func TestGivenKeepsWhatIsAllowed(t *testing.T) {
+	all := toolbar.Set(toolbar.All())
+	open := toolbar.Allowed{Toolbar: true, Navigation: true, Download: true, Print: true, Pages: 5}
+	for _, c := range []struct {
+		name   string
+		change func(*toolbar.Allowed)
+		lacks  []toolbar.Tool
+	}{
+		{"everything", func(*toolbar.Allowed) {}, nil},
+		{"no toolbar", func(a *toolbar.Allowed) { a.Toolbar = false }, toolbar.All()},
+		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false }, []toolbar.Tool{toolbar.Turn, toolbar.Number}},
+		{"one page", func(a *toolbar.Allowed) { a.Pages = 1 }, []toolbar.Tool{toolbar.Turn, toolbar.Number}},
+		{"no download", func(a *toolbar.Allowed) { a.Download = false }, []toolbar.Tool{toolbar.Download}},
+		{"no print", func(a *toolbar.Allowed) { a.Print = false }, []toolbar.Tool{toolbar.Print}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			a := open
+			c.change(&a)
+			given := all.Given(a)
+			for _, tool := range toolbar.All() {
+				assert.Equal(t, !toolbar.Set(c.lacks).Has(tool), given.Has(tool), tool)
+			}
+		})
+	}
+}
+
+func TestSetIsOrderedAndStrict(t *testing.T) {
+	var s toolbar.Set
+	require.NoError(t, json.Unmarshal([]byte(`["download","turn","turn"]`), &s))
+	assert.Equal(t, toolbar.Set{toolbar.Turn, toolbar.Download}, s)
+	require.Error(t, json.Unmarshal([]byte(`["shred"]`), &s))
+	require.Error(t, json.Unmarshal([]byte(`"turn"`), &s))
+	empty, err := json.Marshal(toolbar.Set{}.Ordered())
+	require.NoError(t, err)
+	assert.Equal(t, "[]", string(empty))
+}
+
+func TestEveryToolHasAName(t *testing.T) {
+	for _, tool := range toolbar.All() {
+		assert.NotEmpty(t, tool.Name(), tool)
+	}
+}

@@ -1,0 +1,65 @@
+// Package deliver is the one way in which bytes leave the house: the file,
+// page images, static files. It answers conditional requests and ranges
+// (RFC 9110, 13 and 14) through net/http's ServeContent. Permission is asked
+// before, by whoever calls.
+package deliver
+
+import (
+	"io"
+	"mime"
+	"net/http"
+	"strings"
+	"time"
+	"unicode"
+)
+
+// Parcel is what is delivered.
+type Parcel struct {
+	MediaType string
+	ETag      string // without quotation marks
+	Forever   bool   // the address never means other bytes
+	Private   bool   // not to be kept by caches on the way
+	SaveAs    string // a file name, for what is to be saved rather than shown
+	Content   io.ReadSeeker
+}
+
+// Send answers a request with a parcel.
+func Send(w http.ResponseWriter, r *http.Request, p Parcel) {
+	h := w.Header()
+	h.Set("Content-Type", p.MediaType)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("ETag", `"`+p.ETag+`"`)
+	keep := "no-cache"
+	if p.Forever {
+		keep = "max-age=31536000, immutable"
+	}
+	if p.Private {
+		h.Set("Cache-Control", "private, "+keep)
+	} else {
+		h.Set("Cache-Control", "public, "+keep)
+	}
+	if p.SaveAs != "" {
+		h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": FileName(p.SaveAs)}))
+	}
+	http.ServeContent(w, r, "", time.Time{}, p.Content)
+}
+
+// FileName makes a title safe as the name of a file: no folders, no control
+// characters, not hidden, not overlong.
+func FileName(title string) string {
+	name := strings.Map(func(r rune) rune {
+		switch {
+		case unicode.IsControl(r), strings.ContainsRune(`/\:*?"<>|`, r):
+			return '-'
+		}
+		return r
+	}, title)
+	name = strings.Trim(name, " .-")
+	if r := []rune(name); len(r) > 120 {
+		name = string(r[:120])
+	}
+	if name == "" {
+		name = "document"
+	}
+	return name
+}

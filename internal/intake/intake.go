@@ -1,0 +1,161 @@
+// Package intake takes a file on its way to being an edition.
+//
+// Receive streams a file into storage, hashes it on the way, looks at its
+// content, makes it durable and only then acknowledges it, together with the
+// job that will examine the rest. What is refused leaves nothing behind; what
+// a crash leaves behind is removed by Sweep.
+package intake
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strings"
+	"unicode"
+
+	"incipit/internal/blob"
+	"incipit/internal/core/sheet"
+	"incipit/internal/pdf"
+	"incipit/internal/store"
+)
+
+// Intake receives files.
+type Intake struct {
+	Store    *store.Store
+	Blobs    *blob.Store
+	Engine   pdf.Engine
+	MaxBytes int64
+}
+
+// FilesPrefix is the prefix of the keys that files are kept under.
+const FilesPrefix = "files/"
+
+// Receive takes a file that somebody names. A *pdf.Problem says why a file is
+// refused.
+func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int64) (store.Document, store.Edition, error) {
+	none := func(err error) (store.Document, store.Edition, error) {
+		return store.Document{}, store.Edition{}, err
+	}
+	head := make([]byte, pdf.HeadLength)
+	n, err := io.ReadFull(r, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return none(fmt.Errorf("receive %q: %w", name, err))
+	}
+	if err := pdf.CheckHead(head[:n]); err != nil {
+		return none(err)
+	}
+	key, err := newKey()
+	if err != nil {
+		return none(err)
+	}
+	hash := sha256.New()
+	body := &bounded{r: io.MultiReader(bytes.NewReader(head[:n]), r), left: in.MaxBytes, max: in.MaxBytes}
+	size, err := in.Blobs.Write(ctx, key, io.TeeReader(body, hash))
+	if err != nil {
+		return none(fmt.Errorf("receive %q: %w", name, err))
+	}
+	d, e, err := in.admit(ctx, name, store.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}, by)
+	if err != nil {
+		// Also when the sender has gone: nothing may stay behind.
+		if gone := in.Blobs.Delete(context.WithoutCancel(ctx), key); gone != nil {
+			return none(errors.Join(err, gone))
+		}
+		return none(err)
+	}
+	return d, e, nil
+}
+
+// admit opens a stored file and, when it can be used, adds its rows.
+func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64) (store.Document, store.Edition, error) {
+	cover, err := in.Engine.Cover(ctx, source(ctx, in.Blobs, e))
+	if err != nil {
+		return store.Document{}, store.Edition{}, fmt.Errorf("open %q: %w", name, err)
+	}
+	e.FileName, e.Pages, e.PagesKnown = FileName(name), cover.Pages, 1
+	e.Sheets = []sheet.Sheet{cover.First}
+	d := store.Document{Title: TitleOf(name)}
+	if by != 0 {
+		d.AddedBy = &by
+	}
+	if err := in.Store.AddDocument(ctx, &d, &e, examineJob); err != nil {
+		return store.Document{}, store.Edition{}, err
+	}
+	return d, e, nil
+}
+
+func source(ctx context.Context, blobs *blob.Store, e store.Edition) pdf.Source {
+	return pdf.Source{ID: e.SHA256, Size: e.Bytes, Bytes: blobs.Ranges(ctx, e.BlobKey)}
+}
+
+// newKey makes a key for one file; the two letters spread files over folders.
+func newKey() (string, error) {
+	b := make([]byte, 16)
+	if _, err := rand.Read(b); err != nil {
+		return "", fmt.Errorf("make a key: %w", err)
+	}
+	h := hex.EncodeToString(b)
+	return FilesPrefix + h[:2] + "/" + h, nil
+}
+
+// bounded passes on at most left bytes, then fails.
+type bounded struct {
+	r         io.Reader
+	left, max int64
+}
+
+func (b *bounded) Read(p []byte) (int, error) {
+	if b.left <= 0 {
+		var one [1]byte
+		if n, err := b.r.Read(one[:]); n == 0 && err != nil {
+			return 0, err
+		}
+		return 0, pdf.Problemf(pdf.TooLarge, "The file is larger than %d MB.", b.max>>20)
+	}
+	if int64(len(p)) > b.left {
+		p = p[:b.left]
+	}
+	n, err := b.r.Read(p)
+	b.left -= int64(n)
+	return n, err
+}
+
+// FileName keeps the last part of a name a browser sent, without control
+// characters. It is shown, never used as a path.
+func FileName(name string) string {
+	name = path.Base(strings.ReplaceAll(name, `\`, "/"))
+	name = strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || r == unicode.ReplacementChar {
+			return -1
+		}
+		return r
+	}, strings.ToValidUTF8(name, ""))
+	if r := []rune(name); len(r) > 200 {
+		name = string(r[:200])
+	}
+	if name == "." || name == "/" || name == ".." {
+		return ""
+	}
+	return name
+}
+
+// TitleOf makes a first title of a file's name: tide-table_2026.pdf becomes
+// "Tide table 2026".
+func TitleOf(name string) string {
+	name = FileName(name)
+	if ext := path.Ext(name); strings.EqualFold(ext, ".pdf") {
+		name = strings.TrimSuffix(name, ext)
+	}
+	title := strings.Join(strings.FieldsFunc(name, func(r rune) bool { return unicode.IsSpace(r) || r == '_' || r == '-' }), " ")
+	if title == "" {
+		return "Untitled document"
+	}
+	r := []rune(title)
+	r[0] = unicode.ToUpper(r[0])
+	return string(r)
+}

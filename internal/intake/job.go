@@ -1,0 +1,70 @@
+package intake
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/riverqueue/river"
+
+	"incipit/internal/pdf"
+	"incipit/internal/store"
+)
+
+// ExamineArgs is the job that reads the whole of an edition.
+type ExamineArgs struct {
+	Edition int64 `json:"edition"`
+}
+
+// Kind names the job for River.
+func (ExamineArgs) Kind() string { return "examine" }
+
+// InsertOpts bounds the attempts.
+func (ExamineArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+
+func examineJob(edition int64) river.JobArgs { return ExamineArgs{Edition: edition} }
+
+// Examiner works the job.
+type Examiner struct {
+	river.WorkerDefaults[ExamineArgs]
+	Intake *Intake
+}
+
+// Timeout bounds one attempt: a 10,000-page file is 200 requests.
+func (*Examiner) Timeout(*river.Job[ExamineArgs]) time.Duration { return 15 * time.Minute }
+
+// Work examines one edition. A problem of the file is noted and ends the job;
+// any other error is tried again.
+func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error {
+	in := w.Intake
+	e, err := in.Store.Edition(ctx, job.Args.Edition)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // removed meanwhile
+	}
+	if err != nil {
+		return err
+	}
+	if e.State != store.Examining {
+		return nil
+	}
+	found, err := Examine(ctx, in.Engine, source(ctx, in.Blobs, e), func(done, pages int) error {
+		return in.Store.ExaminedSoFar(ctx, e.ID, done)
+	})
+	var problem *pdf.Problem
+	switch {
+	case err == nil:
+		return in.Store.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text)
+	case errors.As(err, &problem):
+		return in.Store.ExaminationFailed(ctx, e.ID, problem)
+	case job.Attempt >= job.MaxAttempts:
+		return errors.Join(err, in.Store.ExaminationFailed(ctx, e.ID,
+			pdf.Problemf("failed", "The file could not be examined, though it was tried several times.")))
+	}
+	return fmt.Errorf("examine edition %d: %w", e.ID, err)
+}
+
+// Resume makes sure that every edition still being examined has a job.
+func (in *Intake) Resume(ctx context.Context) (int, error) {
+	return in.Store.ResumeExaminations(ctx, examineJob)
+}

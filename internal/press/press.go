@@ -1,0 +1,156 @@
+// Package press makes page images and keeps them.
+//
+// An image is made when it is first asked for, at one of the widths of the
+// ladder, once however many ask, and kept in blob storage under the hash of
+// the edition's content: it never goes stale. How many images may wait to be
+// made is bounded; beyond that the answer is ErrBusy, at once, so that a rush
+// of readers cannot pile up work without end.
+package press
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"sync/atomic"
+
+	"golang.org/x/sync/singleflight"
+
+	"incipit/internal/blob"
+	"incipit/internal/pdf"
+)
+
+// Ladder lists the widths, in pixels, that page images are made at. Each step
+// is at most half as wide again: whatever the width on the screen, an image at
+// least as wide costs little more than it must.
+func Ladder() []int { return []int{160, 240, 360, 540, 800, 1200, 1600, 2400, 3200} }
+
+// ErrBusy is given when too many images wait to be made.
+var ErrBusy = errors.New("too many page images are being made; try again in a moment")
+
+// ErrOffLadder is given for a width that is not on the ladder.
+var ErrOffLadder = errors.New("page images are not made at this width")
+
+// File is an edition as the press needs it.
+type File struct {
+	SHA256  string
+	BlobKey string
+	Bytes   int64
+}
+
+// Source gives the engine's view of a file.
+func (f File) Source(ctx context.Context, blobs *blob.Store) pdf.Source {
+	return pdf.Source{ID: f.SHA256, Size: f.Bytes, Bytes: blobs.Ranges(ctx, f.BlobKey)}
+}
+
+// Image is an encoded page image.
+type Image struct {
+	MediaType string
+	ETag      string
+	Bytes     []byte
+}
+
+// Press makes and keeps page images and the layers over them.
+type Press struct {
+	engine  pdf.Engine
+	blobs   *blob.Store
+	queue   chan struct{}
+	flights singleflight.Group
+	made    atomic.Int64
+}
+
+// New makes a press that lets at most queue images wait.
+func New(engine pdf.Engine, blobs *blob.Store, queue int) *Press {
+	return &Press{engine: engine, blobs: blobs, queue: make(chan struct{}, queue)}
+}
+
+// Made counts how many images were rendered rather than found.
+func (p *Press) Made() int64 { return p.made.Load() }
+
+// Image gives the image of a page at a width of the ladder.
+func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, error) {
+	if !slices.Contains(Ladder(), width) {
+		return Image{}, ErrOffLadder
+	}
+	key := fmt.Sprintf("%s%s/%d/%d", PagesPrefix, file.SHA256, page, width)
+	b, err := p.kept(ctx, key, func(ctx context.Context) ([]byte, error) {
+		made, err := p.engine.Image(ctx, file.Source(ctx, p.blobs), page, width)
+		if err != nil {
+			return nil, fmt.Errorf("make the image of page %d: %w", page, err)
+		}
+		p.made.Add(1)
+		return made.Bytes, nil
+	})
+	if err != nil {
+		return Image{}, err
+	}
+	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
+}
+
+// Layer gives the text and links of a page.
+func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, error) {
+	key := fmt.Sprintf("%s%s/%d", LayersPrefix, file.SHA256, page)
+	b, err := p.kept(ctx, key, func(ctx context.Context) ([]byte, error) {
+		layer, err := p.engine.Layer(ctx, file.Source(ctx, p.blobs), page)
+		if err != nil {
+			return nil, fmt.Errorf("read the text of page %d: %w", page, err)
+		}
+		return json.Marshal(layer)
+	})
+	if err != nil {
+		return pdf.Layer{}, err
+	}
+	var layer pdf.Layer
+	if err := json.Unmarshal(b, &layer); err != nil {
+		return pdf.Layer{}, fmt.Errorf("read the kept text of page %d: %w", page, err)
+	}
+	return layer, nil
+}
+
+// The keys below which the press keeps what it makes; an edition's hash
+// follows.
+const (
+	PagesPrefix  = "pages/"
+	LayersPrefix = "layers/"
+)
+
+// kept gives the bytes under a key, making and keeping them if need be. The
+// making does not stop when the one who asked first goes away.
+func (p *Press) kept(ctx context.Context, key string, make func(context.Context) ([]byte, error)) ([]byte, error) {
+	b, err := p.blobs.Read(ctx, key)
+	if err == nil && len(b) > 0 {
+		return b, nil
+	}
+	if err != nil && !errors.Is(err, blob.ErrNotFound) {
+		return nil, err
+	}
+	flight := p.flights.DoChan(key, func() (any, error) {
+		select {
+		case p.queue <- struct{}{}:
+			defer func() { <-p.queue }()
+		default:
+			return nil, ErrBusy
+		}
+		ctx := context.WithoutCancel(ctx)
+		b, err := make(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := p.blobs.Keep(ctx, key, bytes.NewReader(b)); err != nil {
+			return nil, fmt.Errorf("keep %s: %w", key, err)
+		}
+		return b, nil
+	})
+	select {
+	case r := <-flight:
+		if r.Err != nil {
+			return nil, r.Err
+		}
+		return r.Val.([]byte), nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}

@@ -1,0 +1,178 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/riverqueue/river"
+	"gorm.io/gorm"
+
+	"incipit/internal/core/sheet"
+	"incipit/internal/pdf"
+)
+
+// The states of an edition.
+const (
+	Examining = "examining"
+	Ready     = "ready"
+	Failed    = "failed"
+)
+
+// Document is a PDF with a title.
+type Document struct {
+	ID        int64
+	Title     string
+	AddedBy   *int64
+	CreatedAt time.Time
+}
+
+// Edition is one file of a document. While it is examined, Sheets holds the
+// pages known so far; the first one is known from the start.
+type Edition struct {
+	ID             int64
+	DocumentID     int64
+	Number         int
+	SHA256         string `gorm:"column:sha256"`
+	Bytes          int64
+	FileName       string
+	BlobKey        string
+	State          string
+	ProblemKind    string
+	ProblemMessage string
+	Pages          int
+	PagesKnown     int
+	Sheets         []sheet.Sheet `gorm:"serializer:json"`
+	Facts          pdf.Facts     `gorm:"serializer:json"`
+	HasText        bool
+	CreatedAt      time.Time
+}
+
+// AllSheets gives a sheet for every page: those not known yet look like the
+// first one.
+func (e Edition) AllSheets() []sheet.Sheet {
+	if len(e.Sheets) == 0 || len(e.Sheets) >= e.Pages {
+		return e.Sheets
+	}
+	out := append([]sheet.Sheet{}, e.Sheets...)
+	for n := len(out) + 1; n <= e.Pages; n++ {
+		s := e.Sheets[0]
+		s.Label = fmt.Sprint(n)
+		out = append(out, s)
+	}
+	return out
+}
+
+// AddDocument adds a document with its first edition, and the job that will
+// examine it.
+func (s *Store) AddDocument(ctx context.Context, d *Document, e *Edition, examine func(edition int64) river.JobArgs) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(d).Error; err != nil {
+			return fmt.Errorf("add document: %w", err)
+		}
+		e.DocumentID, e.Number, e.State = d.ID, 1, Examining
+		if err := tx.Create(e).Error; err != nil {
+			return fmt.Errorf("add edition: %w", err)
+		}
+		return s.enqueue(ctx, tx, examine(e.ID))
+	})
+}
+
+// Edition reads one edition.
+func (s *Store) Edition(ctx context.Context, id int64) (Edition, error) {
+	var e Edition
+	err := s.db.WithContext(ctx).First(&e, id).Error
+	return e, found(err, fmt.Sprintf("edition %d", id))
+}
+
+// LatestEdition reads a document's newest edition.
+func (s *Store) LatestEdition(ctx context.Context, document int64) (Edition, error) {
+	var e Edition
+	err := s.db.WithContext(ctx).Where("document_id = ?", document).Order("number DESC").First(&e).Error
+	return e, found(err, fmt.Sprintf("edition of document %d", document))
+}
+
+// Document reads one document.
+func (s *Store) Document(ctx context.Context, id int64) (Document, error) {
+	var d Document
+	err := s.db.WithContext(ctx).First(&d, id).Error
+	return d, found(err, fmt.Sprintf("document %d", id))
+}
+
+// Retitle gives a document another title.
+func (s *Store) Retitle(ctx context.Context, id int64, title string) error {
+	r := s.db.WithContext(ctx).Model(&Document{}).Where("id = ?", id).Update("title", title)
+	if r.Error == nil && r.RowsAffected == 0 {
+		r.Error = gorm.ErrRecordNotFound
+	}
+	return found(r.Error, fmt.Sprintf("rename document %d", id))
+}
+
+// RemoveDocument removes a document, its editions and its placements. The
+// bytes go with the next sweep.
+func (s *Store) RemoveDocument(ctx context.Context, id int64) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		if err := tx.Exec("DELETE FROM placements WHERE document_id = ?", id).Error; err != nil {
+			return fmt.Errorf("remove placements of document %d: %w", id, err)
+		}
+		r := tx.Delete(&Document{}, id)
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		return found(r.Error, fmt.Sprintf("remove document %d", id))
+	})
+}
+
+// ExaminedSoFar keeps the sheets known so far.
+func (s *Store) ExaminedSoFar(ctx context.Context, edition int64, pages int) error {
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("id = ? AND state = ?", edition, Examining).
+		Update("pages_known", pages).Error
+	return found(err, fmt.Sprintf("note progress of edition %d", edition))
+}
+
+// Examined keeps what an examination found: the edition is ready.
+func (s *Store) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool) error {
+	err := s.db.WithContext(ctx).Model(&Edition{ID: id}).
+		Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage").
+		Updates(Edition{State: Ready, Pages: len(sheets), PagesKnown: len(sheets), Sheets: sheets, Facts: facts, HasText: text}).Error
+	return found(err, fmt.Sprintf("keep the examination of edition %d", id))
+}
+
+// ExaminationFailed notes why an edition cannot be used.
+func (s *Store) ExaminationFailed(ctx context.Context, id int64, problem *pdf.Problem) error {
+	err := s.db.WithContext(ctx).Model(&Edition{ID: id}).
+		Updates(map[string]any{"state": Failed, "problem_kind": string(problem.Kind), "problem_message": problem.Message}).Error
+	return found(err, fmt.Sprintf("note the failure of edition %d", id))
+}
+
+// ResumeExaminations inserts a job for every edition that is still examined:
+// after a crash nobody else may be at it. Examining twice does no harm.
+func (s *Store) ResumeExaminations(ctx context.Context, examine func(edition int64) river.JobArgs) (int, error) {
+	var ids []int64
+	err := s.in(ctx, func(tx *gorm.DB) error {
+		if err := tx.Model(&Edition{}).Where("state = ?", Examining).Order("id").Pluck("id", &ids).Error; err != nil {
+			return fmt.Errorf("find unfinished examinations: %w", err)
+		}
+		for _, id := range ids {
+			if err := s.enqueue(ctx, tx, examine(id)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return len(ids), err
+}
+
+// OwnsFile says whether an edition has its bytes under a key.
+func (s *Store) OwnsFile(ctx context.Context, blobKey string) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("blob_key = ?", blobKey).Count(&n).Error
+	return n > 0, found(err, "look for a file's owner")
+}
+
+// OwnsPages says whether an edition has a content hash.
+func (s *Store) OwnsPages(ctx context.Context, sha256 string) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("sha256 = ?", sha256).Count(&n).Error
+	return n > 0, found(err, "look for the owner of page images")
+}

@@ -1,0 +1,232 @@
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/base32"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"incipit/internal/core/setting"
+)
+
+// Placement is a document set on web pages. Step is the step of its draft
+// that holds; Published is the version readers see, or nil.
+type Placement struct {
+	ID         int64
+	Key        string
+	DocumentID int64
+	Step       int
+	Published  *int
+	CreatedAt  time.Time
+	UpdatedAt  time.Time
+}
+
+// Draft is a placement's draft: what differs from house style, and whether
+// there is a step to go back or forward to.
+type Draft struct {
+	Patch      setting.Patch
+	Step       int
+	Undo, Redo bool
+}
+
+// Version is what readers see: all settings, and the edition.
+type Version struct {
+	PlacementID int64
+	Number      int
+	Settings    setting.Settings `gorm:"serializer:json"`
+	EditionID   int64
+	PublishedBy *int64
+	PublishedAt time.Time
+}
+
+// TableName tells GORM the table.
+func (Version) TableName() string { return "placement_versions" }
+
+type placementStep struct {
+	PlacementID int64         `gorm:"primaryKey"`
+	Step        int           `gorm:"primaryKey"`
+	Settings    setting.Patch `gorm:"serializer:json"`
+}
+
+func (placementStep) TableName() string { return "placement_steps" }
+
+// ErrStale is given when a draft was changed elsewhere meanwhile.
+var ErrStale = errors.New("the draft was changed elsewhere meanwhile")
+
+// newKey makes a public key: 100 bits, readable aloud.
+func newKey() (string, error) {
+	b := make([]byte, 13)
+	if _, err := rand.Read(b); err != nil {
+		return "", fmt.Errorf("make a key: %w", err)
+	}
+	return strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(b))[:20], nil
+}
+
+// Place sets a document: a new placement whose draft is house style.
+func (s *Store) Place(ctx context.Context, document int64) (Placement, error) {
+	key, err := newKey()
+	if err != nil {
+		return Placement{}, err
+	}
+	p := Placement{Key: key, DocumentID: document}
+	err = s.in(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(&p).Error; err != nil {
+			return fmt.Errorf("add placement: %w", err)
+		}
+		return tx.Create(&placementStep{PlacementID: p.ID, Settings: setting.Patch{}}).Error
+	})
+	return p, err
+}
+
+// Placement reads one placement.
+func (s *Store) Placement(ctx context.Context, id int64) (Placement, error) {
+	var p Placement
+	err := s.db.WithContext(ctx).First(&p, id).Error
+	return p, found(err, fmt.Sprintf("placement %d", id))
+}
+
+// PlacementByKey reads one placement by its public key.
+func (s *Store) PlacementByKey(ctx context.Context, key string) (Placement, error) {
+	var p Placement
+	err := s.db.WithContext(ctx).Where("key = ?", key).First(&p).Error
+	return p, found(err, "placement")
+}
+
+// PlacementsOf lists a document's placements, the oldest first.
+func (s *Store) PlacementsOf(ctx context.Context, document int64) ([]Placement, error) {
+	var out []Placement
+	err := s.db.WithContext(ctx).Where("document_id = ?", document).Order("id").Find(&out).Error
+	return out, found(err, fmt.Sprintf("placements of document %d", document))
+}
+
+// Draft reads a placement's draft.
+func (s *Store) Draft(ctx context.Context, p Placement) (Draft, error) {
+	var step placementStep
+	db := s.db.WithContext(ctx)
+	if err := db.First(&step, "placement_id = ? AND step = ?", p.ID, p.Step).Error; err != nil {
+		return Draft{}, found(err, fmt.Sprintf("draft of placement %d", p.ID))
+	}
+	var ahead int64
+	if err := db.Model(&placementStep{}).Where("placement_id = ? AND step > ?", p.ID, p.Step).Count(&ahead).Error; err != nil {
+		return Draft{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
+	}
+	return Draft{Patch: step.Settings, Step: p.Step, Undo: p.Step > 0, Redo: ahead > 0}, nil
+}
+
+// locked reads a placement for change within tx.
+func locked(tx *gorm.DB, id int64) (Placement, error) {
+	var p Placement
+	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&p, id).Error
+	return p, found(err, fmt.Sprintf("placement %d", id))
+}
+
+// Redraft keeps a change as the next step of the draft, if step is still the
+// one that holds, and drops what lay ahead.
+func (s *Store) Redraft(ctx context.Context, id int64, step int, patch setting.Patch) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		if p.Step != step {
+			return ErrStale
+		}
+		if err := tx.Where("placement_id = ? AND step > ?", id, step).Delete(&placementStep{}).Error; err != nil {
+			return fmt.Errorf("drop later steps: %w", err)
+		}
+		if err := tx.Create(&placementStep{PlacementID: id, Step: step + 1, Settings: patch}).Error; err != nil {
+			return fmt.Errorf("keep the change: %w", err)
+		}
+		return tx.Model(&p).Updates(map[string]any{"step": step + 1}).Error
+	})
+}
+
+// Move goes one step back (-1) or forward (+1) in the draft. Where there is no
+// such step it stays.
+func (s *Store) Move(ctx context.Context, id int64, by int) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		var n int64
+		if err := tx.Model(&placementStep{}).Where("placement_id = ? AND step = ?", id, p.Step+by).Count(&n).Error; err != nil {
+			return fmt.Errorf("look for a step: %w", err)
+		}
+		if n == 0 {
+			return nil
+		}
+		return tx.Model(&p).Updates(map[string]any{"step": p.Step + by}).Error
+	})
+}
+
+// Publish makes settings and edition the version readers see.
+func (s *Store) Publish(ctx context.Context, id, edition, by int64, settings setting.Settings) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		var last int
+		if err := tx.Model(&Version{}).Where("placement_id = ?", id).Select("coalesce(max(number), 0)").Scan(&last).Error; err != nil {
+			return fmt.Errorf("count versions: %w", err)
+		}
+		v := Version{PlacementID: id, Number: last + 1, Settings: settings, EditionID: edition, PublishedBy: &by, PublishedAt: time.Now().UTC()}
+		if err := tx.Create(&v).Error; err != nil {
+			return fmt.Errorf("keep the version: %w", err)
+		}
+		return tx.Model(&p).Updates(map[string]any{"published": v.Number}).Error
+	})
+}
+
+// Withdraw takes a placement from its readers; publishing brings it back.
+func (s *Store) Withdraw(ctx context.Context, id int64) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		return tx.Model(&p).Updates(map[string]any{"published": nil}).Error
+	})
+}
+
+// PublishedVersion reads what readers see of a placement, or ErrNotFound.
+func (s *Store) PublishedVersion(ctx context.Context, p Placement) (Version, error) {
+	if p.Published == nil {
+		return Version{}, fmt.Errorf("placement %d is not published: %w", p.ID, ErrNotFound)
+	}
+	var v Version
+	err := s.db.WithContext(ctx).First(&v, "placement_id = ? AND number = ?", p.ID, *p.Published).Error
+	return v, found(err, fmt.Sprintf("version %d of placement %d", *p.Published, p.ID))
+}
+
+// HouseStyle reads house style: the product's defaults with the house's own
+// choices over them.
+func (s *Store) HouseStyle(ctx context.Context) (setting.Settings, error) {
+	var text []byte
+	if err := s.db.WithContext(ctx).Raw("SELECT settings FROM house_styles WHERE id = 1").Row().Scan(&text); err != nil {
+		return setting.Settings{}, fmt.Errorf("read house style: %w", err)
+	}
+	var p setting.Patch
+	if err := json.Unmarshal(text, &p); err != nil {
+		return setting.Settings{}, fmt.Errorf("read house style: %w", err)
+	}
+	return p.Over(setting.Default())
+}
+
+// SetHouseStyle keeps house style.
+func (s *Store) SetHouseStyle(ctx context.Context, house setting.Settings) error {
+	text, err := json.Marshal(setting.Diff(setting.Default(), house))
+	if err != nil {
+		return fmt.Errorf("write house style: %w", err)
+	}
+	err = s.db.WithContext(ctx).Exec("UPDATE house_styles SET settings = ?, updated_at = now() WHERE id = 1", string(text)).Error
+	return found(err, "keep house style")
+}
