@@ -27,6 +27,10 @@ func main() {
 	switch os.Args[1] {
 	case "worker":
 		err = worker(args)
+	case "serve":
+		err = serve(args)
+	case "demo":
+		err = runDemo(args)
 	case "inspect":
 		err = inspect(args)
 	case "render":

@@ -230,3 +230,35 @@ func (s *Store) SetHouseStyle(ctx context.Context, house setting.Settings) error
 	err = s.db.WithContext(ctx).Exec("UPDATE house_styles SET settings = ?, updated_at = now() WHERE id = 1", string(text)).Error
 	return found(err, "keep house style")
 }
+
+// DraftSettings reads all settings of a placement's draft, house style
+// included.
+func (s *Store) DraftSettings(ctx context.Context, p Placement) (setting.Settings, error) {
+	house, err := s.HouseStyle(ctx)
+	if err != nil {
+		return setting.Settings{}, err
+	}
+	d, err := s.Draft(ctx, p)
+	if err != nil {
+		return setting.Settings{}, err
+	}
+	settings, err := d.Patch.Over(house)
+	if err != nil {
+		return setting.Settings{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
+	}
+	return settings, nil
+}
+
+// DraftPatches reads what each placement's draft chose for itself.
+func (s *Store) DraftPatches(ctx context.Context) ([]setting.Patch, error) {
+	var steps []placementStep
+	err := s.db.WithContext(ctx).Raw(`SELECT s.* FROM placement_steps s JOIN placements p ON p.id = s.placement_id AND p.step = s.step`).Scan(&steps).Error
+	if err != nil {
+		return nil, fmt.Errorf("read the drafts: %w", err)
+	}
+	out := make([]setting.Patch, len(steps))
+	for i, step := range steps {
+		out[i] = step.Settings
+	}
+	return out, nil
+}

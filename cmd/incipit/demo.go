@@ -1,0 +1,133 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"net"
+	"net/url"
+	"os"
+	"path/filepath"
+	"time"
+
+	"incipit/demo"
+	"incipit/internal/app"
+	"incipit/internal/cluster"
+	"incipit/internal/config"
+	"incipit/internal/standin"
+	"incipit/internal/store"
+)
+
+// runDemo serves the demo: a PostgreSQL of its own, the observatory's
+// documents, and its website on another origin.
+func runDemo(args []string) error {
+	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
+	dir := flags.String("dir", "var", "folder for data")
+	port := flags.Int("port", 8080, "port of Incipit; the website takes the next free one")
+	if err := flags.Parse(args); err != nil {
+		return badUse{err}
+	}
+	root, err := filepath.Abs(*dir)
+	if err != nil {
+		return fmt.Errorf("find %s: %w", *dir, err)
+	}
+	ctx, stop := stopping()
+	defer stop()
+	begun := time.Now()
+	if os.Geteuid() != 0 {
+		fmt.Println("Database …")
+	} else {
+		fmt.Println("Database, as user postgres …")
+	}
+	db, err := cluster.Start(ctx, cluster.Options{Dir: cluster.Place(filepath.Join(root, "postgres"))})
+	if err != nil {
+		return err
+	}
+	defer db.Stop()
+	if err := db.Ensure(ctx, "incipit"); err != nil {
+		return err
+	}
+	own, err := listen("127.0.0.1", *port)
+	if err != nil {
+		return err
+	}
+	other, err := listen("127.0.0.1", own.Addr().(*net.TCPAddr).Port+1)
+	if err != nil {
+		return err
+	}
+	settings := map[string]string{
+		"INCIPIT_ADDRESS":      own.Addr().String(),
+		"INCIPIT_DATABASE_URL": db.URL("incipit"),
+		"INCIPIT_BLOB_URL":     (&url.URL{Scheme: "file", Path: filepath.Join(root, "blobs")}).String(),
+	}
+	c, err := config.Read(func(name string) (string, bool) {
+		if v, ok := settings[name]; ok {
+			return v, true
+		}
+		return os.LookupEnv(name)
+	})
+	if err != nil {
+		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
+	}
+	if err := store.Migrate(ctx, c.DatabaseURL); err != nil {
+		return err
+	}
+	website, err := standin.Open(filepath.Join(root, "website"))
+	if err != nil {
+		return err
+	}
+	served := make(chan error, 1)
+	go func() { served <- app.Serve(ctx, other, website.Handler()) }()
+	// localhost is another site than 127.0.0.1, to a browser.
+	websiteURL := fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)
+	if err := warm(ctx, c); err != nil {
+		return err
+	}
+	err = run(ctx, c, own, websiteURL+"/visiting", func(a *app.App) error {
+		if err := demo.Seed(ctx, a, func(line string) { fmt.Println(line) }); err != nil {
+			return err
+		}
+		fmt.Printf("\nReady after %.1f s.\n\n  Incipit    %s\n  sign in    %s\n  password   %s\n  website    %s\n\nCtrl-C stops both and the database; all data is kept in %s\n",
+			time.Since(begun).Seconds(), c.PublicURL, demo.Email, demo.Password, websiteURL, root)
+		return nil
+	})
+	stop()
+	return errors.Join(err, <-served)
+}
+
+// listen takes the wanted port, or else any that is free.
+func listen(host string, port int) (net.Listener, error) {
+	if l, err := net.Listen("tcp", net.JoinHostPort(host, fmt.Sprint(port))); err == nil {
+		return l, nil
+	}
+	l, err := net.Listen("tcp", net.JoinHostPort(host, "0"))
+	if err != nil {
+		return nil, fmt.Errorf("listen on %s: %w", host, err)
+	}
+	return l, nil
+}
+
+// warm compiles the PDF engine into its cache folder, with a line that moves.
+func warm(ctx context.Context, c config.Config) error {
+	c.EngineWorkers = 2
+	workers, err := engine(c, logger())
+	if err != nil {
+		return err
+	}
+	defer workers.Close()
+	done := make(chan error, 1)
+	begun := time.Now()
+	go func() { done <- workers.Warm(ctx) }()
+	tick := time.NewTicker(500 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		select {
+		case err := <-done:
+			fmt.Printf("\rPDF engine ready after %.1f s                      \n", time.Since(begun).Seconds())
+			return err
+		case <-tick.C:
+			fmt.Printf("\rPDF engine: compiling, %.0f s (once, 10 to 20 s)", time.Since(begun).Seconds())
+		}
+	}
+}

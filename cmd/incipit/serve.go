@@ -1,0 +1,86 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"incipit/internal/app"
+	"incipit/internal/config"
+	"incipit/internal/pdf/pool"
+	"incipit/internal/store"
+)
+
+// stopping gives a context that ends with Ctrl-C or a polite kill.
+func stopping() (context.Context, context.CancelFunc) {
+	return signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+}
+
+func logger() *slog.Logger {
+	return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
+}
+
+// engine makes the pool of workers that a configuration asks for.
+func engine(c config.Config, log *slog.Logger) (*pool.Pool, error) {
+	self, err := os.Executable()
+	if err != nil {
+		return nil, fmt.Errorf("find this program: %w", err)
+	}
+	return pool.Open(pool.Options{Command: []string{self, "worker", c.EngineCache},
+		Workers: c.EngineWorkers, Deadline: c.EngineDeadline, Log: log}), nil
+}
+
+// serve runs against the PostgreSQL and blob store of the environment.
+func serve([]string) error {
+	c, err := config.FromEnvironment()
+	if err != nil {
+		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
+	}
+	ctx, stop := stopping()
+	defer stop()
+	if err := store.Migrate(ctx, c.DatabaseURL); err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", c.Address)
+	if err != nil {
+		return fmt.Errorf("listen on %s: %w", c.Address, err)
+	}
+	return run(ctx, c, l, "", func(a *app.App) error {
+		token, err := a.Accounts.OfferSetup(ctx)
+		if err != nil {
+			return err
+		}
+		fmt.Printf("Incipit serves on %s\n", c.PublicURL)
+		if token != "" {
+			fmt.Printf("Nobody has an account yet. Make the owner's within 24 hours at\n%s/set-up/%s\n", c.PublicURL, token)
+		}
+		return nil
+	})
+}
+
+// run serves until ctx ends; ready is called once everything stands.
+func run(ctx context.Context, c config.Config, l net.Listener, standIn string, ready func(*app.App) error) error {
+	log := logger()
+	workers, err := engine(c, log)
+	if err != nil {
+		return err
+	}
+	defer workers.Close()
+	a, err := app.New(ctx, app.Options{Config: c, Engine: workers, Log: log, StandIn: standIn})
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	if err := a.Work(ctx); err != nil {
+		return err
+	}
+	defer a.Rest(context.WithoutCancel(ctx))
+	if err := ready(a); err != nil {
+		return err
+	}
+	return a.Serve(ctx, l)
+}

@@ -1,0 +1,80 @@
+// Package demo is the demo scenario: the made-up Harrowmere Bird Observatory,
+// its documents, and an editor who looks after its website.
+package demo
+
+import (
+	"context"
+	"embed"
+	"fmt"
+	"io/fs"
+
+	"incipit/internal/account"
+	"incipit/internal/app"
+	"incipit/internal/store"
+)
+
+//go:embed pdf/*.pdf
+var files embed.FS
+
+// The demo's editor.
+const (
+	Email    = "maren@harrowmere.example"
+	Password = "wigeon-on-the-scrape"
+	editor   = "Maren Oakes"
+)
+
+// Documents are the demo's PDFs: file name to title, in the order they are
+// added.
+func Documents() []Document {
+	return []Document{
+		{"logbook-1953.pdf", "Warden's logbook, spring 1953"},
+		{"leaflet-welcome.pdf", "Welcome leaflet in four languages"},
+		{"annual-report.pdf", "Annual report 2025"},
+		{"survey-form.pdf", "Wader count form"},
+		{"trail-map.pdf", "Trail map"},
+		{"volunteer-handbook.pdf", "Volunteer handbook"},
+		{"tide-table.pdf", "Tide and hide access table"},
+	}
+}
+
+// Document is one of the demo's PDFs.
+type Document struct{ File, Title string }
+
+// PDF gives the bytes of a demo document.
+func PDF(name string) ([]byte, error) { return files.ReadFile("pdf/" + name) }
+
+// Open opens a demo document.
+func Open(name string) (fs.File, error) { return files.Open("pdf/" + name) }
+
+// Seed fills an empty database with the demo's editor and documents. say is
+// told each step.
+func Seed(ctx context.Context, a *app.App, say func(string)) error {
+	any, err := a.Store.HasAccounts(ctx)
+	if err != nil || any {
+		return err
+	}
+	hash, err := account.Hash(Password)
+	if err != nil {
+		return err
+	}
+	maren := store.Account{Email: Email, Name: editor, PasswordHash: hash, Owner: true}
+	if err := a.Store.AddAccount(ctx, &maren); err != nil {
+		return err
+	}
+	for i, d := range Documents() {
+		say(fmt.Sprintf("Document %d of %d: %s", i+1, len(Documents()), d.Title))
+		file, err := Open(d.File)
+		if err != nil {
+			return fmt.Errorf("open %s: %w", d.File, err)
+		}
+		added, _, err := a.Intake.Receive(ctx, d.File, file, maren.ID)
+		file.Close()
+		if err != nil {
+			return fmt.Errorf("add %s: %w", d.File, err)
+		}
+		if err := a.Store.Retitle(ctx, added.ID, d.Title); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,261 @@
+// Package desk is the editor's screens: sign-in, documents, placements, the
+// bench and house style.
+//
+// Every route but sign-in and set-up asks for a session first; every write is
+// protected against forged requests. The screens hold no rule of the job: what
+// a setting may be, what a frame measures and who may do what is asked of the
+// core packages.
+package desk
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"incipit/internal/account"
+	"incipit/internal/blob"
+	"incipit/internal/core/access"
+	"incipit/internal/intake"
+	"incipit/internal/press"
+	"incipit/internal/store"
+	"incipit/web"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Desk serves the editor's screens.
+type Desk struct {
+	Store    *store.Store
+	Blobs    *blob.Store
+	Press    *press.Press
+	Intake   *intake.Intake
+	Accounts *account.Accounts
+	Sessions *scs.SessionManager
+	Web      *web.Files
+	Log      *slog.Logger
+	// PublicURL is where readers reach us; Secure says whether by https.
+	PublicURL string
+	Secure    bool
+	// StandIn is the address of the demo's other website, or "".
+	StandIn string
+
+	t *template.Template
+}
+
+// Prepare reads the templates. It is called once, before Mount.
+func (d *Desk) Prepare() error {
+	t, err := template.New("").Funcs(d.Web.Functions()).Funcs(functions).ParseFS(templates, "templates/*.html")
+	if err != nil {
+		return fmt.Errorf("read the desk's templates: %w", err)
+	}
+	d.t = t
+	return nil
+}
+
+// Mount adds the routes to a group that Protect guards.
+func (d *Desk) Mount(g *echo.Group) {
+	// Small forms; the upload route bounds itself.
+	small := middleware.BodyLimit(64 << 10)
+	write := []echo.MiddlewareFunc{small, d.signedIn}
+	g.GET("/sign-in", d.signInForm)
+	g.POST("/sign-in", d.signIn, small)
+	g.GET("/set-up/:token", d.setUpForm)
+	g.POST("/set-up/:token", d.setUp, small)
+	g.POST("/sign-out", d.signOut, write...)
+	g.GET("/", func(c *echo.Context) error { return c.Redirect(http.StatusSeeOther, "/documents") }, d.signedIn)
+
+	g.GET("/documents", d.documents, d.signedIn)
+	g.GET("/documents/rows", d.documentRows, d.signedIn)
+	g.POST("/documents", d.addDocument, d.signedIn)
+	g.GET("/documents/:id/cover", d.cover, d.signedIn)
+	g.POST("/documents/:id/title", d.retitle, write...)
+	g.POST("/documents/:id/remove", d.removeDocument, write...)
+	g.POST("/documents/:id/place", d.place, write...)
+
+	g.GET("/placements", d.placements, d.signedIn)
+	g.GET("/placements/:id", d.bench, d.signedIn)
+	g.GET("/placements/:id/state", d.benchState, d.signedIn)
+	g.PATCH("/placements/:id/draft", d.change, write...)
+	g.POST("/placements/:id/undo", d.undo, write...)
+	g.POST("/placements/:id/redo", d.redo, write...)
+	g.POST("/placements/:id/publish", d.publish, write...)
+	g.POST("/placements/:id/withdraw", d.withdraw, write...)
+
+	g.GET("/house-style", d.houseStyle, d.signedIn)
+	g.GET("/house-style/state", d.houseState, d.signedIn)
+	g.PATCH("/house-style", d.changeHouse, write...)
+}
+
+// Protect gives the middleware of every desk route: session, protection
+// against forged requests, and headers.
+func (d *Desk) Protect() ([]echo.MiddlewareFunc, error) {
+	forged, err := middleware.CSRFConfig{
+		Skipper:     func(c *echo.Context) bool { return upload(c.Request()) },
+		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "incipit_csrf", CookiePath: "/",
+		CookieHTTPOnly: true, CookieSecure: d.Secure, CookieSameSite: http.SameSiteLaxMode,
+	}.ToMiddleware()
+	if err != nil {
+		return nil, fmt.Errorf("protect forms: %w", err)
+	}
+	// A token in the form of an upload would mean reading the file before it is
+	// known to be wanted; uploads carry it in a header.
+	forgedUpload, err := middleware.CSRFConfig{
+		Skipper:     func(c *echo.Context) bool { return !upload(c.Request()) },
+		TokenLookup: "header:X-CSRF-Token", CookieName: "incipit_csrf", CookiePath: "/",
+		CookieHTTPOnly: true, CookieSecure: d.Secure, CookieSameSite: http.SameSiteLaxMode,
+	}.ToMiddleware()
+	if err != nil {
+		return nil, fmt.Errorf("protect uploads: %w", err)
+	}
+	return []echo.MiddlewareFunc{echo.WrapMiddleware(d.Sessions.LoadAndSave), forged, forgedUpload, headers}, nil
+}
+
+func upload(r *http.Request) bool {
+	return r.Method == http.MethodPost && r.URL.Path == "/documents"
+}
+
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; " +
+	"connect-src 'self'; frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+func headers(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cache-Control", "no-store")
+		return next(c)
+	}
+}
+
+const accountKey = "account"
+
+// Who tells who asks, from the session.
+func (d *Desk) Who(c *echo.Context) access.Who {
+	id := d.Sessions.GetInt64(c.Request().Context(), accountKey)
+	return access.Who{Account: id}
+}
+
+// signedIn lets editors pass and sends others to sign in.
+func (d *Desk) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		who := d.Who(c)
+		if who.Editor() {
+			a, err := d.Store.Account(c.Request().Context(), who.Account)
+			if err == nil {
+				c.Set(accountKey, a)
+				return next(c)
+			}
+			if !errors.Is(err, store.ErrNotFound) {
+				return err
+			}
+		}
+		if wantsJSON(c.Request()) || c.Request().Method != http.MethodGet {
+			return c.JSON(http.StatusUnauthorized, problem{"Your session has ended. Sign in again; your draft is kept."})
+		}
+		return c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request().URL.RequestURI()))
+	}
+}
+
+func wantsJSON(r *http.Request) bool {
+	return strings.HasPrefix(r.Header.Get("Accept"), "application/json")
+}
+
+// problem is an error as scripts are told it.
+type problem struct {
+	Message string `json:"message"`
+}
+
+// screen is what every template is given.
+type screen struct {
+	Name    string // of the screen, for the navigation
+	Title   string
+	Account store.Account
+	CSRF    string
+	Data    any
+}
+
+// send renders a screen.
+func (d *Desk) send(c *echo.Context, status int, name, title string, data any) error {
+	s := screen{Name: name, Title: title, Data: data}
+	s.Account, _ = c.Get(accountKey).(store.Account)
+	s.CSRF, _ = c.Get(middleware.DefaultCSRFConfig.ContextKey).(string)
+	var b bytes.Buffer
+	if err := d.t.ExecuteTemplate(&b, name+".html", s); err != nil {
+		return fmt.Errorf("write screen %s: %w", name, err)
+	}
+	return c.HTMLBlob(status, b.Bytes())
+}
+
+// Failed answers errors that no handler answered.
+func (d *Desk) Failed(c *echo.Context, err error) {
+	status, message := http.StatusInternalServerError, "Something went wrong here. Nothing you saved is lost; please try again."
+	var http5 interface{ StatusCode() int }
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		status, message = http.StatusNotFound, "There is nothing at this address. It may have been removed."
+	case errors.As(err, &http5):
+		status = http5.StatusCode()
+		message = map[int]string{
+			http.StatusNotFound:              "There is nothing at this address. It may have been removed.",
+			http.StatusForbidden:             "This request did not come from Incipit's own page, or the page is old. Load the page again and repeat it.",
+			http.StatusBadRequest:            "This request could not be understood. Load the page again and repeat it.",
+			http.StatusRequestEntityTooLarge: "That is more than can be taken at once. Nothing was changed.",
+			http.StatusMethodNotAllowed:      "This address does not do that.",
+		}[status]
+		if message == "" {
+			message = http.StatusText(status)
+		}
+	}
+	if status >= 500 {
+		d.Log.Error("request failed", "method", c.Request().Method, "route", c.Path(), "error", err)
+	}
+	if wantsJSON(c.Request()) {
+		_ = c.JSON(status, problem{message})
+		return
+	}
+	_ = d.send(c, status, "error", "Incipit", map[string]any{"Status": status, "Message": message})
+}
+
+var functions = template.FuncMap{
+	"bytes": Bytes,
+	"day":   func(t time.Time) string { return t.Format("2 January 2006") },
+	"initials": func(name string) string {
+		var out string
+		for _, part := range strings.Fields(name) {
+			if r := []rune(part); len(out) < 2 {
+				out += strings.ToUpper(string(r[0]))
+			}
+		}
+		return out
+	},
+	"plural": func(n int, one, many string) string {
+		if n == 1 {
+			return fmt.Sprintf("%d %s", n, one)
+		}
+		return fmt.Sprintf("%d %s", n, many)
+	},
+}
+
+// Bytes writes a size for people, in powers of ten.
+func Bytes(n int64) string {
+	switch {
+	case n < 1000:
+		return fmt.Sprintf("%d bytes", n)
+	case n < 1_000_000:
+		return fmt.Sprintf("%.0f KB", float64(n)/1e3)
+	}
+	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
+}

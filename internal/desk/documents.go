@@ -1,0 +1,210 @@
+package desk
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/deliver"
+	"incipit/internal/pdf"
+	"incipit/internal/press"
+	"incipit/internal/store"
+)
+
+// listing is the data of the documents screen.
+type listing struct {
+	Documents []store.Listed
+	Words     string
+	MaxMB     int64
+	Examining bool
+	Removed   string
+}
+
+func (d *Desk) list(c *echo.Context) (listing, error) {
+	l := listing{Words: strings.TrimSpace(c.QueryParam("find")), MaxMB: d.Intake.MaxBytes >> 20}
+	var err error
+	l.Documents, err = d.Store.Documents(c.Request().Context(), l.Words)
+	for _, doc := range l.Documents {
+		l.Examining = l.Examining || doc.State == store.Examining
+	}
+	return l, err
+}
+
+func (d *Desk) documents(c *echo.Context) error {
+	l, err := d.list(c)
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "documents", "Documents", l)
+}
+
+// documentRows answers with the list alone, for the script that keeps it
+// current while files are examined.
+func (d *Desk) documentRows(c *echo.Context) error {
+	l, err := d.list(c)
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "rows", "Documents", l)
+}
+
+// added tells the script of an added document.
+type added struct {
+	Document int64  `json:"document"`
+	Title    string `json:"title"`
+}
+
+// addDocument takes one file out of a multipart body as it streams in.
+func (d *Desk) addDocument(c *echo.Context) error {
+	r := c.Request()
+	// The form around the file is small; the intake bounds the file.
+	r.Body = http.MaxBytesReader(c.Response(), r.Body, d.Intake.MaxBytes+1<<20)
+	reader, err := r.MultipartReader()
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "no file")
+	}
+	for {
+		part, err := reader.NextPart()
+		if errors.Is(err, io.EOF) {
+			return d.refuse(c, pdf.Problemf(pdf.NotPDF, "No file arrived."))
+		}
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, "no file").Wrap(err)
+		}
+		if part.FormName() != "file" {
+			continue
+		}
+		doc, _, err := d.Intake.Receive(r.Context(), part.FileName(), part, d.Who(c).Account)
+		var refused *pdf.Problem
+		var tooLarge *http.MaxBytesError
+		switch {
+		case errors.As(err, &refused):
+			return d.refuse(c, refused)
+		case errors.As(err, &tooLarge):
+			return d.refuse(c, pdf.Problemf(pdf.TooLarge, "The file is larger than %d MB.", d.Intake.MaxBytes>>20))
+		case err != nil:
+			return err
+		}
+		if wantsJSON(r) {
+			return c.JSON(http.StatusCreated, added{doc.ID, doc.Title})
+		}
+		return c.Redirect(http.StatusSeeOther, "/documents")
+	}
+}
+
+// refuse answers for a file that was not taken: why, that nothing was kept,
+// and what helps.
+func (d *Desk) refuse(c *echo.Context, p *pdf.Problem) error {
+	advice := map[pdf.Kind]string{
+		pdf.NotPDF:        "Save or export it as PDF first.",
+		pdf.Damaged:       "Open it in the program that made it and export it again.",
+		pdf.NeedsPassword: "Save a copy without password and add that.",
+		pdf.TooLarge:      "Export it with smaller pictures, or split it.",
+		pdf.TooManyPages:  "Split it into parts.",
+		pdf.TookTooLong:   "Export it again in a simpler form; very complex drawings can be flattened.",
+		pdf.OutOfMemory:   "Export it again with smaller pictures.",
+	}[p.Kind]
+	message := strings.TrimSpace(p.Message + " Nothing was kept. " + advice)
+	if wantsJSON(c.Request()) {
+		return c.JSON(http.StatusUnprocessableEntity, problem{message})
+	}
+	return d.send(c, http.StatusUnprocessableEntity, "error", "Not added", map[string]any{"Status": 422, "Message": message})
+}
+
+// number reads the id of a route.
+func number(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return 0, fmt.Errorf("read the number %q: %w", c.Param("id"), store.ErrNotFound)
+	}
+	return id, nil
+}
+
+// coverWidth is the width, in pixels, of the small page in lists.
+const coverWidth = 240
+
+func (d *Desk) cover(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	e, err := d.Store.LatestEdition(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	made, err := d.Press.Image(c.Request().Context(), press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}, 1, coverWidth)
+	if errors.Is(err, press.ErrBusy) {
+		c.Response().Header().Set("Retry-After", "2")
+		return c.NoContent(http.StatusServiceUnavailable)
+	}
+	if pdf.KindOf(err) != "" {
+		return c.NoContent(http.StatusUnprocessableEntity)
+	}
+	if err != nil {
+		return err
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true, Content: bytes.NewReader(made.Bytes)})
+	return nil
+}
+
+// maxTitle is the longest title, in characters.
+const maxTitle = 200
+
+func (d *Desk) retitle(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	title := strings.Join(strings.Fields(strings.ToValidUTF8(c.FormValue("title"), "")), " ")
+	if title == "" || utf8.RuneCountInString(title) > maxTitle {
+		return c.JSON(http.StatusUnprocessableEntity, problem{fmt.Sprintf("A title has 1 to %d characters. The old one is kept.", maxTitle)})
+	}
+	if err := d.Store.Retitle(c.Request().Context(), id, title); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, added{id, title})
+}
+
+func (d *Desk) removeDocument(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	if err := d.Store.RemoveDocument(c.Request().Context(), id); err != nil {
+		return err
+	}
+	if wantsJSON(c.Request()) {
+		return c.NoContent(http.StatusNoContent)
+	}
+	return c.Redirect(http.StatusSeeOther, "/documents")
+}
+
+func (d *Desk) place(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	if _, err := d.Store.Document(c.Request().Context(), id); err != nil {
+		return err
+	}
+	p, err := d.Store.Place(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/placements/%d", p.ID))
+}
+
+func (d *Desk) placements(c *echo.Context) error {
+	all, err := d.Store.Placements(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "placements", "Placements", all)
+}

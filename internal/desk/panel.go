@@ -1,0 +1,41 @@
+package desk
+
+import (
+	"incipit/internal/core/setting"
+	"incipit/internal/core/toolbar"
+)
+
+// panel is what the settings on the right of the bench, and on the house style
+// screen, are made of.
+type panel struct {
+	Pages int // of the document; 0 for house style
+	Tools []toolbar.Tool
+}
+
+func panelFor(pages int) panel { return panel{Pages: pages, Tools: toolbar.All()} }
+
+// IsHouse says whether the panel sets house style itself.
+func (p panel) IsHouse() bool { return p.Pages == 0 }
+
+// Name gives a setting's name.
+func (panel) Name(k string) string { return setting.Key(k).Name() }
+
+// MinZoom and MaxZoom bound the zoom entry, in percent.
+func (panel) MinZoom() int { return setting.MinZoom }
+
+// MaxZoom is the upper bound.
+func (panel) MaxZoom() int { return setting.MaxZoom }
+
+// Aligns lists where a frame can stand.
+func (panel) Aligns() []string { return []string{setting.Left, setting.Centre, setting.Right} }
+
+// option is one choice of a setting.
+type option struct{ Value, Label, Title string }
+
+// Zooms lists the ways a document opens.
+func (panel) Zooms() []option {
+	return []option{
+		{setting.FitWidth, "width", "Fit width"}, {setting.FitPage, "page", "Fit page"},
+		{setting.TrueSize, "true", "True size"}, {setting.ByNumber, "%", "A percentage of true size"},
+	}
+}

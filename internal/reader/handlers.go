@@ -1,0 +1,74 @@
+package reader
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/deliver"
+)
+
+// view answers with the viewer itself.
+func (r *Reader) view(c *echo.Context, s shown) error {
+	return r.pages.send(c, http.StatusOK, "reader.html", r.viewOf(s), s.standing.Draft)
+}
+
+// image answers with a page image.
+func (r *Reader) image(c *echo.Context, s shown) error {
+	page, err := pageOf(c, s)
+	if err != nil {
+		return err
+	}
+	width, err := strconv.Atoi(c.Param("width"))
+	if err != nil {
+		return errNoSuchPage
+	}
+	made, err := r.Press.Image(c.Request().Context(), s.file(), page, width)
+	if err != nil {
+		return err
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(made.Bytes),
+	})
+	return nil
+}
+
+// layer answers with the SVG that lies over a page image.
+func (r *Reader) layer(c *echo.Context, s shown) error {
+	page, err := pageOf(c, s)
+	if err != nil {
+		return err
+	}
+	layer, err := r.Press.Layer(c.Request().Context(), s.file(), page)
+	if err != nil {
+		return err
+	}
+	svg := drawLayer(s.edition.AllSheets()[page-1], layer)
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "image/svg+xml; charset=utf-8", ETag: fmt.Sprintf("%s-%d-layer", s.mark(), page),
+		Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(svg),
+	})
+	return nil
+}
+
+// takeFile answers with the file's bytes.
+func (r *Reader) takeFile(c *echo.Context, s shown) error {
+	file, err := r.Blobs.Open(c.Request().Context(), s.edition.BlobKey)
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: s.standing.Draft,
+		SaveAs: deliver.FileName(s.title) + ".pdf", Content: file,
+	})
+	return nil
+}
+
+// printView answers with the pages set for paper.
+func (r *Reader) printView(c *echo.Context, s shown) error {
+	return r.pages.send(c, http.StatusOK, "print.html", r.viewOf(s), s.standing.Draft)
+}

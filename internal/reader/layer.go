@@ -1,0 +1,62 @@
+package reader
+
+import (
+	"bytes"
+	"encoding/xml"
+	"fmt"
+	"math"
+	"strconv"
+
+	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
+	"incipit/internal/pdf"
+)
+
+// drawLayer writes text and links of a page as SVG, in points. Text has no
+// fill: it is there to be selected, searched and read aloud. Links come last,
+// so that they lie above it.
+func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
+	var b bytes.Buffer
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none">`, figure(s.Width), figure(s.Height))
+	for _, run := range layer.Runs {
+		// A run of which nothing is on the sheet cannot be selected.
+		if run.X < -s.Width || run.X > 2*s.Width || run.Y < -s.Height || run.Y > 2*s.Height {
+			continue
+		}
+		fmt.Fprintf(&b, `<text x="%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs"`,
+			figure(run.X), figure(run.Y), figure(run.Size), figure(run.Length))
+		if run.Angle != 0 {
+			fmt.Fprintf(&b, ` transform="rotate(%s %s %s)"`, figure(run.Angle), figure(run.X), figure(run.Y))
+		}
+		b.WriteByte('>')
+		escape(&b, run.Text)
+		b.WriteString("</text>")
+	}
+	for _, link := range layer.Links {
+		switch {
+		case link.Kind == overlay.ToPage:
+			fmt.Fprintf(&b, `<a href="#p%d" data-page="%d" aria-label="Go to page %d">`, link.Page, link.Page, link.Page)
+		case link.Kind == overlay.ToWeb && overlay.SafeAddress(link.Address):
+			b.WriteString(`<a target="_blank" rel="noopener noreferrer" href="`)
+			escape(&b, link.Address)
+			b.WriteString(`" aria-label="`)
+			escape(&b, link.Address)
+			b.WriteString(`">`)
+		default:
+			continue
+		}
+		fmt.Fprintf(&b, `<rect x="%s" y="%s" width="%s" height="%s"/></a>`, figure(link.Box.X), figure(link.Box.Y), figure(link.Box.W), figure(link.Box.H))
+	}
+	b.WriteString("</svg>")
+	return b.Bytes()
+}
+
+// escape writes text so that it is text, in content and in attributes.
+func escape(b *bytes.Buffer, text string) {
+	_ = xml.EscapeText(b, []byte(text)) // a buffer does not fail
+}
+
+// figure writes points with two decimals, a seventieth of a millimetre.
+func figure(v float64) string {
+	return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64)
+}

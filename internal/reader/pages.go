@@ -1,0 +1,92 @@
+package reader
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"embed"
+	"encoding/base64"
+	"encoding/hex"
+	"fmt"
+	"html/template"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/deliver"
+	"incipit/web"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// pages renders the reader's templates with the headers that protect them.
+type pages struct{ t *template.Template }
+
+func parse(w *web.Files) (*pages, error) {
+	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("read the reader's templates: %w", err)
+	}
+	return &pages{t}, nil
+}
+
+// policy is the reader's content security policy: its own script, style and
+// images, and one style element that is named by its hash. It may be framed
+// by any website; a draft by the desk alone.
+func policy(style string, draft bool) string {
+	sum := sha256.Sum256([]byte(style))
+	ancestors := "*"
+	if draft {
+		ancestors = "'self'"
+	}
+	return "default-src 'none'; script-src 'self'; style-src 'self' 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; " +
+		"img-src 'self'; font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors " + ancestors
+}
+
+// send renders a page; equal pages are not sent twice.
+func (p *pages) send(c *echo.Context, status int, name string, v view, draft bool) error {
+	var b bytes.Buffer
+	if err := p.t.ExecuteTemplate(&b, name, v); err != nil {
+		return fmt.Errorf("write %s: %w", name, err)
+	}
+	h := c.Response().Header()
+	h.Set("Content-Security-Policy", policy(string(v.Sizes), draft))
+	h.Set("Referrer-Policy", "no-referrer")
+	if status != http.StatusOK {
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Cache-Control", "no-cache")
+		return c.HTMLBlob(status, b.Bytes())
+	}
+	sum := sha256.Sum256(b.Bytes())
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(sum[:12]), Private: draft, Content: bytes.NewReader(b.Bytes()),
+	})
+	return nil
+}
+
+// note is a polite page in place of what was asked for.
+type note struct{ Heading, Text string }
+
+var (
+	notHere     = note{"This document is not here at the moment", "It may come back. Please ask whoever looks after this page."}
+	closedFile  = note{"This file is for reading here", "Whoever looks after this page keeps the file itself closed."}
+	closedPrint = note{"This document is for reading here", "Whoever looks after this page does not offer it for printing."}
+	busy        = note{"One moment", "Many people are reading just now. Please try again in a few seconds."}
+	noSuchPage  = note{"There is no such page", "The document has fewer pages, or has changed."}
+	unreadable  = note{"This page cannot be shown", "The file is damaged at this place."}
+)
+
+// note answers with a note. Requests of the reader's own script see the status.
+func (r *Reader) note(c *echo.Context, status int, n note) error {
+	v := view{Title: n.Heading, Language: "en"}
+	var b bytes.Buffer
+	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": n}); err != nil {
+		return fmt.Errorf("write a note: %w", err)
+	}
+	h := c.Response().Header()
+	h.Set("Content-Security-Policy", policy("", false))
+	h.Set("Referrer-Policy", "no-referrer")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Cache-Control", "no-cache")
+	return c.HTMLBlob(status, b.Bytes())
+}

@@ -1,0 +1,179 @@
+// Package reader is the public viewer: what readers see of a placement, on
+// other people's websites and in a window of its own.
+//
+// Every page is sized by CSS from the document's geometry, so that it can be
+// seen and scrolled without script and nothing moves when images arrive. The
+// same handlers serve the published version to everybody, below /r/{key}, and
+// the draft to signed-in editors, below /stage/{id}. Each route asks
+// core/access first. No cookie is read or set below /r/, nothing is stored, no
+// other host is asked.
+package reader
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/blob"
+	"incipit/internal/core/access"
+	"incipit/internal/core/setting"
+	"incipit/internal/pdf"
+	"incipit/internal/press"
+	"incipit/internal/store"
+	"incipit/web"
+)
+
+// Reader serves placements.
+type Reader struct {
+	Store *store.Store
+	Blobs *blob.Store
+	Press *press.Press
+	Web   *web.Files
+	pages *pages
+}
+
+// New makes a Reader.
+func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, error) {
+	t, err := parse(w)
+	if err != nil {
+		return nil, err
+	}
+	return &Reader{Store: s, Blobs: b, Press: p, Web: w, pages: t}, nil
+}
+
+// shown is a placement as one request sees it.
+type shown struct {
+	base     string // address below which its routes lie
+	title    string
+	settings setting.Settings
+	edition  store.Edition
+	standing access.Standing
+	who      access.Who
+}
+
+func (s shown) file() press.File {
+	return press.File{SHA256: s.edition.SHA256, BlobKey: s.edition.BlobKey, Bytes: s.edition.Bytes}
+}
+
+func (s shown) allows(deed access.Deed) bool {
+	return access.Allows(s.who, s.standing, s.settings, deed)
+}
+
+// mark is how addresses name the edition: enough of its hash to never mean
+// another one.
+func (s shown) mark() string { return s.edition.SHA256[:16] }
+
+// find gives the placement a request is about.
+type find func(c *echo.Context) (shown, error)
+
+// Mount adds the public routes.
+func (r *Reader) Mount(g *echo.Group) { r.routes(g, r.published) }
+
+// MountStage adds the routes of the draft. who tells the signed-in editor.
+func (r *Reader) MountStage(g *echo.Group, who func(*echo.Context) access.Who) {
+	r.routes(g, func(c *echo.Context) (shown, error) { return r.draft(c, who(c)) })
+}
+
+func (r *Reader) routes(g *echo.Group, find find) {
+	g.GET("", r.handle(find, access.Look, r.view))
+	g.GET("/page/:mark/:page/:width", r.handle(find, access.Look, r.image))
+	g.GET("/layer/:mark/:page", r.handle(find, access.Look, r.layer))
+	g.GET("/file", r.handle(find, access.TakeFile, r.takeFile))
+	g.HEAD("/file", r.handle(find, access.TakeFile, r.takeFile))
+	g.GET("/print", r.handle(find, access.PrintOut, r.printView))
+}
+
+// handle finds the placement, asks for permission and answers; what goes wrong
+// becomes a polite note.
+func (r *Reader) handle(find find, deed access.Deed, answer func(*echo.Context, shown) error) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		s, err := find(c)
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+			return r.note(c, http.StatusNotFound, notHere)
+		case err != nil:
+			return err
+		}
+		if !s.allows(access.Look) {
+			return r.note(c, http.StatusNotFound, notHere)
+		}
+		if !s.allows(deed) {
+			return r.note(c, http.StatusForbidden, map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: closedPrint}[deed])
+		}
+		err = answer(c, s)
+		var problem *pdf.Problem
+		switch {
+		case errors.Is(err, press.ErrBusy):
+			c.Response().Header().Set("Retry-After", "2")
+			return r.note(c, http.StatusServiceUnavailable, busy)
+		case errors.Is(err, press.ErrOffLadder), errors.Is(err, errNoSuchPage), pdf.KindOf(err) == pdf.NoSuchPage:
+			return r.note(c, http.StatusNotFound, noSuchPage)
+		case errors.As(err, &problem):
+			return r.note(c, http.StatusUnprocessableEntity, unreadable)
+		}
+		return err
+	}
+}
+
+var errNoSuchPage = errors.New("there is no such page")
+
+// published finds the version readers see by the public key.
+func (r *Reader) published(c *echo.Context) (shown, error) {
+	ctx := c.Request().Context()
+	key := c.Param("key")
+	p, err := r.Store.PlacementByKey(ctx, key)
+	if err != nil {
+		return shown{}, err
+	}
+	v, err := r.Store.PublishedVersion(ctx, p)
+	if err != nil {
+		return shown{}, err
+	}
+	e, err := r.Store.Edition(ctx, v.EditionID)
+	if err != nil {
+		return shown{}, err
+	}
+	return r.show(ctx, shown{base: "/r/" + p.Key, settings: v.Settings, edition: e, standing: access.Standing{Published: true}}, p)
+}
+
+// draft finds the draft of a placement by its number.
+func (r *Reader) draft(c *echo.Context, who access.Who) (shown, error) {
+	ctx := c.Request().Context()
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return shown{}, store.ErrNotFound
+	}
+	p, err := r.Store.Placement(ctx, id)
+	if err != nil {
+		return shown{}, err
+	}
+	settings, err := r.Store.DraftSettings(ctx, p)
+	if err != nil {
+		return shown{}, err
+	}
+	e, err := r.Store.LatestEdition(ctx, p.DocumentID)
+	if err != nil {
+		return shown{}, err
+	}
+	return r.show(ctx, shown{base: fmt.Sprintf("/stage/%d", p.ID), settings: settings, edition: e,
+		standing: access.Standing{Published: p.Published != nil, Draft: true}, who: who}, p)
+}
+
+func (r *Reader) show(ctx context.Context, s shown, p store.Placement) (shown, error) {
+	d, err := r.Store.Document(ctx, p.DocumentID)
+	s.title = d.Title
+	return s, err
+}
+
+// pageOf reads the page number of a request and checks the edition's mark.
+func pageOf(c *echo.Context, s shown) (int, error) {
+	page, err := strconv.Atoi(c.Param("page"))
+	if err != nil || page < 1 || page > s.edition.Pages || c.Param("mark") != s.mark() {
+		return 0, errNoSuchPage
+	}
+	return page, nil
+}

@@ -1,0 +1,130 @@
+// Package standin is the simulated outside. Website is another organisation's
+// website on an origin of its own: a few plain pages whose source its owner can
+// edit and save. It knows nothing of Incipit but what is pasted into it.
+package standin
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+)
+
+//go:embed pages templates
+var files embed.FS
+
+// Website serves and edits pages kept in a folder.
+type Website struct {
+	dir string
+	t   *template.Template
+}
+
+// Open opens the website in a folder; an empty folder gets the first pages.
+func Open(dir string) (*Website, error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, fmt.Errorf("make the website's folder: %w", err)
+	}
+	pages, err := fs.Glob(files, "pages/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("list the first pages: %w", err)
+	}
+	for _, name := range pages {
+		to := filepath.Join(dir, filepath.Base(name))
+		if _, err := os.Stat(to); err == nil {
+			continue
+		}
+		b, err := files.ReadFile(name)
+		if err != nil {
+			return nil, fmt.Errorf("read %s: %w", name, err)
+		}
+		if err := os.WriteFile(to, b, 0o644); err != nil {
+			return nil, fmt.Errorf("write %s: %w", to, err)
+		}
+	}
+	t, err := template.ParseFS(files, "templates/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("read the website's templates: %w", err)
+	}
+	return &Website{dir, t}, nil
+}
+
+var pageName = regexp.MustCompile(`^[a-z][a-z0-9-]{0,40}$`)
+
+// Page gives the source of a page.
+func (w *Website) Page(name string) (string, error) {
+	if !pageName.MatchString(name) {
+		return "", fs.ErrNotExist
+	}
+	b, err := os.ReadFile(filepath.Join(w.dir, name+".html"))
+	return string(b), err
+}
+
+// Save replaces the source of a page that exists.
+func (w *Website) Save(name, source string) error {
+	if _, err := w.Page(name); err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(w.dir, name+".html"), []byte(source), 0o644)
+}
+
+// Handler serves the website: /{page}, /edit/{page}, /style.css.
+func (w *Website) Handler() http.Handler {
+	mux := http.NewServeMux()
+	mux.HandleFunc("GET /{$}", func(rw http.ResponseWriter, r *http.Request) { w.show(rw, "home") })
+	mux.HandleFunc("GET /{page}", func(rw http.ResponseWriter, r *http.Request) { w.show(rw, r.PathValue("page")) })
+	mux.HandleFunc("GET /style.css", func(rw http.ResponseWriter, r *http.Request) { http.ServeFileFS(rw, r, files, "templates/style.css") })
+	mux.HandleFunc("GET /edit/{page}", func(rw http.ResponseWriter, r *http.Request) { w.edit(rw, r.PathValue("page"), "") })
+	mux.HandleFunc("POST /edit/{page}", func(rw http.ResponseWriter, r *http.Request) {
+		r.Body = http.MaxBytesReader(rw, r.Body, 1<<20)
+		if err := w.Save(r.PathValue("page"), strings.ReplaceAll(r.FormValue("source"), "\r\n", "\n")); err != nil {
+			w.fail(rw, err)
+			return
+		}
+		http.Redirect(rw, r, "/"+r.PathValue("page"), http.StatusSeeOther)
+	})
+	return http.NewCrossOriginProtection().Handler(mux)
+}
+
+func (w *Website) show(rw http.ResponseWriter, name string) {
+	source, err := w.Page(name)
+	if err != nil {
+		w.fail(rw, err)
+		return
+	}
+	// The source is the owner's own HTML: it goes out as it is.
+	w.send(rw, "page.html", map[string]any{"Name": name, "Content": template.HTML(source)})
+}
+
+func (w *Website) edit(rw http.ResponseWriter, name, said string) {
+	source, err := w.Page(name)
+	if err != nil {
+		w.fail(rw, err)
+		return
+	}
+	w.send(rw, "edit.html", map[string]any{"Name": name, "Source": source, "Said": said})
+}
+
+func (w *Website) send(rw http.ResponseWriter, name string, data any) {
+	var b bytes.Buffer
+	if err := w.t.ExecuteTemplate(&b, name, data); err != nil {
+		w.fail(rw, err)
+		return
+	}
+	rw.Header().Set("Content-Type", "text/html; charset=utf-8")
+	_, _ = rw.Write(b.Bytes())
+}
+
+func (w *Website) fail(rw http.ResponseWriter, err error) {
+	if errors.Is(err, fs.ErrNotExist) {
+		http.Error(rw, "There is no such page.", http.StatusNotFound)
+		return
+	}
+	http.Error(rw, "The page could not be written.", http.StatusInternalServerError)
+}

@@ -1,0 +1,52 @@
+// Requests of the desk's scripts to its own server.
+
+const token = () => document.querySelector('meta[name=csrf]')?.content ?? '';
+
+/** A request failed; message is a sentence for the editor. */
+export class Refused extends Error {
+  constructor(status, body) {
+    super(body.message ?? 'The server did not answer as expected. Nothing was lost; please try again.');
+    this.status = status;
+    this.problems = body.problems ?? {};
+  }
+}
+
+/** Asks and gives the answer's JSON; throws Refused. */
+export async function ask(method, address, body) {
+  let answer;
+  try {
+    answer = await fetch(address, {
+      method,
+      headers: { Accept: 'application/json', 'X-CSRF-Token': token(), ...(body && { 'Content-Type': 'application/json' }) },
+      body: body && JSON.stringify(body),
+    });
+  } catch {
+    throw new Refused(0, { message: 'The server cannot be reached. What you changed last is not saved yet; it will be tried again with your next change.' });
+  }
+  const text = await answer.text();
+  let said = {};
+  try { said = text ? JSON.parse(text) : {}; } catch { /* not ours: the status tells enough */ }
+  if (!answer.ok) throw new Refused(answer.status, said);
+  return said;
+}
+
+/** Sends a form with a file, telling progress in percent. */
+export function send(address, form, { progress, started }) {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', address);
+    request.setRequestHeader('Accept', 'application/json');
+    request.setRequestHeader('X-CSRF-Token', token());
+    request.upload.addEventListener('progress', (e) => e.lengthComputable && progress((e.loaded / e.total) * 100));
+    request.addEventListener('load', () => {
+      let said = {};
+      try { said = JSON.parse(request.responseText); } catch { /* as above */ }
+      if (request.status >= 200 && request.status < 300) resolve(said);
+      else reject(new Refused(request.status, said));
+    });
+    request.addEventListener('error', () => reject(new Refused(0, { message: 'The connection broke. Nothing was kept; please add the file again.' })));
+    request.addEventListener('abort', () => reject(new Refused(0, { message: 'Cancelled. Nothing was kept.' })));
+    started(request);
+    request.send(form);
+  });
+}

@@ -1,0 +1,140 @@
+// The documents screen: files on their way, the list kept current while they
+// are examined, renaming in place, and removing with a moment to undo.
+import { ask, send } from './ask.js';
+
+let last = 0;
+
+export const documents = () => ({
+  uploads: [], dragging: false, pending: { id: 0, said: '' },
+
+  init() {
+    document.getElementById('rows').addEventListener('click', (event) => {
+      const rename = event.target.closest('[data-rename]');
+      const remove = event.target.closest('[data-remove]');
+      if (rename) this.rename(rename.closest('tr'));
+      if (remove) this.remove(remove.closest('tr'));
+    });
+    this.watch();
+  },
+
+  // Adding.
+  over(event) { this.dragging = [...event.dataTransfer.types].includes('Files'); },
+  out(event) { if (!event.relatedTarget) this.dragging = false; },
+  drop(event) {
+    this.dragging = false;
+    this.add([...event.dataTransfer.files]);
+  },
+  pick(event) {
+    this.add([...event.target.files]);
+    event.target.value = '';
+  },
+  async add(files) {
+    // One after the other: the line is shared, and each is told apart.
+    for (const file of files) {
+      const id = ++last;
+      this.uploads.unshift({ id, name: file.name, state: 'going', done: 0, said: 'on its way' });
+    }
+    const waiting = this.uploads.slice(0, files.length).reverse();
+    for (const [i, file] of files.entries()) await this.one(waiting[i].id, file);
+  },
+  entry(id) { return this.uploads.find((u) => u.id === id); },
+  async one(id, file) {
+    if (!this.entry(id) || this.entry(id).state !== 'going') return;
+    const form = new FormData();
+    form.append('file', file);
+    try {
+      await send('/documents', form, {
+        progress: (done) => {
+          const u = this.entry(id);
+          u.done = done;
+          u.said = done < 100 ? `${Math.floor(done)} % of ${Math.max(1, Math.round(file.size / 1e5) / 10)} MB sent` : 'looking at it';
+        },
+        started: (request) => { this.entry(id).request = () => request.abort(); },
+      });
+      this.uploads = this.uploads.filter((u) => u.id !== id);
+      await this.refresh();
+      this.watch();
+    } catch (refused) {
+      const u = this.entry(id);
+      u.state = 'refused';
+      u.said = refused.message;
+    }
+  },
+  cancel(id) {
+    const u = this.entry(id);
+    if (u.request) u.request();
+    else { u.state = 'refused'; u.said = 'Cancelled. Nothing was kept.'; }
+  },
+  dismiss(id) { this.uploads = this.uploads.filter((u) => u.id !== id); },
+
+  // The list.
+  async refresh() {
+    const answer = await fetch(`/documents/rows${location.search}`);
+    if (!answer.ok || answer.redirected) return;
+    document.getElementById('rows').innerHTML = await answer.text();
+  },
+  examining() { return document.querySelector('.docs')?.dataset.examining === 'true'; },
+  async watch() {
+    if (this.watching) return;
+    this.watching = true;
+    while (this.examining()) {
+      await new Promise((resolve) => { setTimeout(resolve, 700); });
+      if (!document.querySelector('.retitle')) await this.refresh().catch(() => {});
+    }
+    this.watching = false;
+  },
+  rename(row) {
+    const title = row.querySelector('.dtitle');
+    const field = document.createElement('input');
+    field.className = 'form-control retitle';
+    field.value = row.dataset.title;
+    field.maxLength = 200;
+    field.setAttribute('aria-label', 'Title');
+    title.replaceWith(field);
+    field.select();
+    const done = async (keep) => {
+      if (!field.isConnected) return;
+      if (keep && field.value.trim() && field.value !== row.dataset.title) {
+        const form = new URLSearchParams({ title: field.value });
+        const answer = await fetch(`/documents/${row.dataset.id}/title`, {
+          method: 'POST', body: form, headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
+        });
+        if (!answer.ok) field.setCustomValidity((await answer.json()).message);
+        if (!field.reportValidity()) return;
+      }
+      field.remove();
+      await this.refresh();
+    };
+    field.addEventListener('keydown', (e) => {
+      if (e.key === 'Enter') done(true);
+      if (e.key === 'Escape') done(false);
+      field.setCustomValidity('');
+    });
+    field.addEventListener('blur', () => done(true));
+  },
+  /** The document leaves the list at once and the server after a moment. */
+  remove(row) {
+    this.finish();
+    row.hidden = true;
+    const id = Number(row.dataset.id);
+    this.pending = { id, said: `“${row.dataset.title}” is removed, with its placements.` };
+    this.timer = setTimeout(() => this.finish(), 8000);
+    window.addEventListener('pagehide', () => this.finish(), { once: true });
+  },
+  finish() {
+    const { id } = this.pending;
+    clearTimeout(this.timer);
+    this.pending = { id: 0, said: '' };
+    if (!id) return;
+    fetch(`/documents/${id}/remove`, {
+      method: 'POST', keepalive: true, headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
+    }).then(() => this.refresh()).catch(() => {});
+  },
+  keep() {
+    const { id } = this.pending;
+    clearTimeout(this.timer);
+    this.pending = { id: 0, said: '' };
+    const row = document.querySelector(`tr[data-id="${id}"]`);
+    if (row) row.hidden = false;
+  },
+});

@@ -1,0 +1,111 @@
+// Package web holds what browsers load: scripts, styles, fonts and icons, all
+// shipped inside the binary. Every file is served below an address that names
+// the content of the whole set, so that it can be kept for ever.
+package web
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"embed"
+	"encoding/hex"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"mime"
+	"net/http"
+	"path"
+	"regexp"
+	"strings"
+
+	"incipit/internal/deliver"
+)
+
+//go:embed static
+var static embed.FS
+
+// Files serves the shipped files.
+type Files struct {
+	files  fs.FS
+	prefix string
+	icons  map[string]template.HTML
+}
+
+var iconPaths = regexp.MustCompile(`(?s)<svg[^>]*>(.*)</svg>`)
+
+// Load reads the set and names it by its content.
+func Load() (*Files, error) {
+	files, err := fs.Sub(static, "static")
+	if err != nil {
+		return nil, fmt.Errorf("open the shipped files: %w", err)
+	}
+	hash := sha256.New()
+	icons := map[string]template.HTML{}
+	err = fs.WalkDir(files, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := fs.ReadFile(files, name)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(hash, "%s %d\n", name, len(b))
+		hash.Write(b)
+		if dir, icon := path.Split(name); dir == "vendor/icons/" && strings.HasSuffix(icon, ".svg") {
+			inside := iconPaths.FindSubmatch(b)
+			if inside == nil {
+				return fmt.Errorf("icon %s is not an SVG", icon)
+			}
+			icons[strings.TrimSuffix(icon, ".svg")] = template.HTML( //nolint:gosec // shipped with the binary
+				`<svg class="icon" width="18" height="18" viewBox="0 0 16 16" fill="currentColor" aria-hidden="true">` +
+					strings.TrimSpace(string(inside[1])) + `</svg>`)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, fmt.Errorf("read the shipped files: %w", err)
+	}
+	return &Files{files: files, prefix: "/s/" + hex.EncodeToString(hash.Sum(nil))[:12] + "/", icons: icons}, nil
+}
+
+// Address gives the address of a shipped file.
+func (f *Files) Address(name string) string { return f.prefix + name }
+
+// Icon gives an icon to set into a page. It has no name of its own: what it
+// stands in must have one.
+func (f *Files) Icon(name string) (template.HTML, error) {
+	icon, ok := f.icons[name]
+	if !ok {
+		return "", fmt.Errorf("there is no icon %q", name)
+	}
+	return icon, nil
+}
+
+// Functions are what templates need of the set.
+func (f *Files) Functions() template.FuncMap {
+	return template.FuncMap{"static": f.Address, "icon": f.Icon}
+}
+
+// ServeHTTP serves /s/{set}/{name}. Another set's address is answered with the
+// file of this one, but not kept: a page from before a new version still works.
+func (f *Files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	_, rest, _ := strings.Cut(strings.TrimPrefix(r.URL.Path, "/s/"), "/")
+	b, err := fs.ReadFile(f.files, path.Clean(rest))
+	if err != nil {
+		http.NotFound(w, r)
+		return
+	}
+	mediaType := mime.TypeByExtension(path.Ext(rest))
+	switch path.Ext(rest) {
+	case ".js":
+		mediaType = "text/javascript; charset=utf-8"
+	case ".woff2":
+		mediaType = "font/woff2"
+	case "":
+		mediaType = "text/plain; charset=utf-8"
+	}
+	sum := sha256.Sum256(b)
+	deliver.Send(w, r, deliver.Parcel{
+		MediaType: mediaType, ETag: hex.EncodeToString(sum[:8]),
+		Forever: strings.HasPrefix(r.URL.Path, f.prefix), Content: bytes.NewReader(b),
+	})
+}
