@@ -9,6 +9,7 @@ package overlay
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -82,20 +83,21 @@ func SafeAddress(address string) bool {
 // Runs groups glyphs, in reading order as the engine gives them, into runs. A
 // new run begins where the line, the size or the angle changes and where the
 // gap between two glyphs is more than one em: columns of a table stay apart.
+// Right-to-left letters are brought into logical order by their place, since
+// engines report them in the order they were drawn (UAX #9).
 func Runs(glyphs []Glyph) []Run {
 	var runs []Run
-	var text strings.Builder
-	var run Run
-	var last Glyph
+	var parts []Glyph
 	flush := func(lineEnds bool) {
-		if s := strings.TrimRight(text.String(), " "); s != "" && run.Length > 0 {
-			run.Text, run.Break = s, lineEnds
+		if run, ok := join(parts); ok {
+			run.Break = lineEnds
 			runs = append(runs, run)
 		} else if lineEnds && len(runs) > 0 {
 			runs[len(runs)-1].Break = true
 		}
-		text.Reset()
+		parts = parts[:0]
 	}
+	var last Glyph // the last one with an extent
 	for _, g := range glyphs {
 		if g.Rune == '\n' || g.Rune == '\r' {
 			flush(true)
@@ -104,54 +106,143 @@ func Runs(glyphs []Glyph) []Run {
 		if unicode.IsControl(g.Rune) || g.Rune == 0 || g.Rune == unicode.ReplacementChar {
 			continue
 		}
-		if text.Len() > 0 && !continues(run, last, g) {
-			flush(!sameLine(run, g))
+		space := unicode.IsSpace(g.Rune)
+		if len(parts) > 0 && !space && !continues(parts[0], last, g) {
+			flush(!sameLine(parts[0], g))
 		}
-		if text.Len() == 0 {
-			if unicode.IsSpace(g.Rune) {
-				continue
-			}
-			run = Run{X: g.X, Y: g.Y, Size: g.Size, Angle: g.Angle}
-		}
-		if unicode.IsSpace(g.Rune) {
-			// Trailing space carries no extent: the next glyph brings its own
-			// position, and at a line's end there is nothing to cover.
-			text.WriteRune(' ')
+		if len(parts) == 0 && space {
 			continue
 		}
-		text.WriteRune(g.Rune)
-		run.Length = math.Max(run.Length, along(run, g)+g.Advance)
-		last = g
+		parts = append(parts, g)
+		if !space {
+			last = g
+		}
 	}
 	flush(true)
 	return runs
 }
 
+// join makes one run of glyphs. Space at its end carries no extent.
+func join(parts []Glyph) (Run, bool) {
+	for len(parts) > 0 && unicode.IsSpace(parts[len(parts)-1].Rune) {
+		parts = parts[:len(parts)-1]
+	}
+	if len(parts) == 0 {
+		return Run{}, false
+	}
+	first := parts[0]
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, g := range parts {
+		if !unicode.IsSpace(g.Rune) {
+			at := along(first, g)
+			low, high = math.Min(low, at), math.Max(high, at+g.Advance)
+		}
+	}
+	if high <= low {
+		return Run{}, false
+	}
+	logical := inLogicalOrder(parts)
+	var text strings.Builder
+	for i, g := range logical {
+		if unicode.IsSpace(g.Rune) {
+			g.Rune = ' '
+		} else if i > 0 && !unicode.IsSpace(logical[i-1].Rune) && apart(logical[i-1], g) > wordGap*first.Size {
+			text.WriteRune(' ')
+		}
+		text.WriteRune(g.Rune)
+	}
+	a := first.Angle * math.Pi / 180
+	return Run{Text: text.String(), X: first.X + low*math.Cos(a), Y: first.Y + low*math.Sin(a), Length: high - low, Size: first.Size, Angle: first.Angle}, true
+}
+
+// wordGap is the distance between glyphs, in em, from which on they belong to
+// two words although no space was reported: narrower than a thin word space,
+// wider than letterspacing.
+const wordGap = 0.18
+
+// apart is the empty distance between two glyphs of one run.
+func apart(a, b Glyph) float64 {
+	at := along(a, b)
+	return math.Max(at-a.Advance, -at-b.Advance)
+}
+
+func rightToLeft(r rune) bool {
+	return unicode.In(r, unicode.Arabic, unicode.Hebrew, unicode.Syriac, unicode.Thaana, unicode.Nko)
+}
+
+// inLogicalOrder gives the glyphs of a run that is written right to left from
+// right to left, and any other run as it is. Marks stay behind their letter.
+func inLogicalOrder(parts []Glyph) []Glyph {
+	backward := 0
+	for _, g := range parts {
+		if rightToLeft(g.Rune) {
+			backward++
+		} else if unicode.IsLetter(g.Rune) {
+			backward--
+		}
+	}
+	if backward <= 0 {
+		return parts
+	}
+	// A reported space stands by the neighbour it was drawn after, on whichever
+	// side: the gaps between letters tell words better.
+	first, out := parts[0], slices.DeleteFunc(slices.Clone(parts), func(g Glyph) bool { return unicode.IsSpace(g.Rune) })
+	middle := func(i int) float64 {
+		return along(first, out[i]) + out[i].Advance/2
+	}
+	order := make([]int, len(out))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		switch ma, mb := middle(a), middle(b); {
+		case math.Abs(ma-mb) < 0.02*first.Size:
+			return 0
+		case ma > mb:
+			return -1
+		}
+		return 1
+	})
+	sorted := make([]Glyph, len(out))
+	for i, o := range order {
+		sorted[i] = out[o]
+	}
+	return sorted
+}
+
 // along is the distance of a glyph from a run's start, measured on the run's
 // baseline; across is its distance from that baseline.
-func along(run Run, g Glyph) float64 {
+func along(run, g Glyph) float64 {
 	a := run.Angle * math.Pi / 180
 	return (g.X-run.X)*math.Cos(a) + (g.Y-run.Y)*math.Sin(a)
 }
 
-func across(run Run, g Glyph) float64 {
+func across(run, g Glyph) float64 {
 	a := run.Angle * math.Pi / 180
 	return -(g.X-run.X)*math.Sin(a) + (g.Y-run.Y)*math.Cos(a)
 }
 
-func sameLine(run Run, g Glyph) bool {
+func sameLine(run, g Glyph) bool {
 	return math.Abs(g.Angle-run.Angle) < 1 && math.Abs(across(run, g)) <= 0.35*run.Size
 }
 
-func continues(run Run, last, g Glyph) bool {
-	if unicode.IsSpace(g.Rune) {
-		return true
-	}
-	if !sameLine(run, g) || math.Abs(g.Size-run.Size) > 0.15*run.Size {
+// continues says whether g stands close enough to the last glyph, on either
+// side of it, to belong to the run that begins with first.
+func continues(first, last, g Glyph) bool {
+	if !sameLine(first, g) || math.Abs(g.Size-first.Size) > 0.15*first.Size {
 		return false
 	}
-	gap := along(run, g) - along(run, last) - last.Advance
-	return gap <= run.Size && gap >= -run.Size
+	ahead := along(first, g) - along(first, last) - last.Advance
+	if ahead <= first.Size && ahead >= -1.05*math.Max(first.Size, last.Advance) {
+		return true
+	}
+	if !rightToLeft(g.Rune) && !rightToLeft(last.Rune) && unicode.IsLetter(g.Rune) {
+		return false
+	}
+	// A word that was drawn in logical order may follow one drawn in visual
+	// order: any place beside the run so far will do.
+	behind := along(first, last) - along(first, g) - g.Advance
+	return math.Abs(behind) <= 6*first.Size || math.Abs(ahead) <= 6*first.Size
 }
 
 // Plain gives the text of runs: those of one line parted by a space, lines by

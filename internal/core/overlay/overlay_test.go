@@ -74,3 +74,31 @@ func TestSafeAddress(t *testing.T) {
 		assert.Equal(t, want, overlay.SafeAddress(address), "%q", address)
 	}
 }
+
+// An engine may report Arabic words in the order they were drawn, from left to
+// right, or in logical order, within one line.
+func TestRunsBringArabicIntoLogicalOrder(t *testing.T) {
+	at := func(text string, x, step float64) []overlay.Glyph {
+		var out []overlay.Glyph
+		for _, r := range text {
+			out = append(out, overlay.Glyph{Rune: r, X: x, Y: 100, Advance: 5, Size: 10})
+			x += step
+		}
+		return out
+	}
+	glyphs := at("عقنتسملا", 140, 5) // drawn from the left: the first word, backwards
+	glyphs = append(glyphs, overlay.Glyph{Rune: ' ', X: 175, Y: 100, Size: 10})
+	glyphs = append(glyphs, at("مفتوح", 132, -5)...) // drawn in logical order
+	runs := overlay.Runs(glyphs)
+	require.Len(t, runs, 1)
+	assert.Equal(t, "المستنقع مفتوح", runs[0].Text)
+	assert.InDelta(t, 112, runs[0].X, 1e-9)
+	assert.InDelta(t, 68, runs[0].Length, 1e-9)
+}
+
+func TestRunsSeeAWordSpaceThatWasNotReported(t *testing.T) {
+	glyphs := append(line("table.", 10, 100, 10), line("The", 43, 100, 10)...)
+	runs := overlay.Runs(glyphs)
+	require.Len(t, runs, 1)
+	assert.Equal(t, "table. The", runs[0].Text)
+}

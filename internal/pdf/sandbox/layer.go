@@ -77,19 +77,40 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int) ([]
 		if err != nil {
 			continue
 		}
+		em, err := d.em(tp, i)
+		if err != nil {
+			continue
+		}
 		angle, err := in.FPDFText_GetCharAngle(&requests.FPDFText_GetCharAngle{TextPage: tp, Index: i})
 		if err != nil {
 			continue
 		}
 		g.X, g.Y = crop.ToSheet(rotation, origin.X, origin.Y)
 		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right), float64(loose.Rect.Top))
-		// PDFium tells the angle counter-clockwise in user space; a sheet turns
-		// clockwise and has y down.
-		turn := math.Mod(-float64(angle.CharAngle)*180/math.Pi+float64(rotation)+720, 360)
+		// PDFium tells the angle clockwise, as a sheet turns.
+		turn := math.Mod(float64(angle.CharAngle)*180/math.Pi+float64(rotation)+720, 360)
 		place(&g, box, math.Round(turn*10)/10)
+		if em > 0 {
+			g.Size = em
+		}
 		out = append(out, g)
 	}
 	return out, nil
+}
+
+// em gives the size of a character on the sheet in points: the size its font is
+// set at, times what its matrix makes of it.
+func (d *document) em(tp references.FPDF_TEXTPAGE, i int) (float64, error) {
+	in := d.engine.instance
+	size, err := in.FPDFText_GetFontSize(&requests.FPDFText_GetFontSize{TextPage: tp, Index: i})
+	if err != nil {
+		return 0, err
+	}
+	m, err := in.FPDFText_GetMatrix(&requests.FPDFText_GetMatrix{TextPage: tp, Index: i})
+	if err != nil {
+		return 0, nil //nolint:nilerr // made-up characters have none: the box tells
+	}
+	return size.FontSize * math.Hypot(float64(m.Matrix.C), float64(m.Matrix.D)), nil
 }
 
 // place sets angle, size and advance from the glyph's loose box, whose height
