@@ -3,10 +3,12 @@
 package demo
 
 import (
+	"bytes"
 	"context"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"fmt"
-	"io/fs"
 
 	"incipit/internal/account"
 	"incipit/internal/app"
@@ -43,38 +45,40 @@ type Document struct{ File, Title string }
 // PDF gives the bytes of a demo document.
 func PDF(name string) ([]byte, error) { return files.ReadFile("pdf/" + name) }
 
-// Open opens a demo document.
-func Open(name string) (fs.File, error) { return files.Open("pdf/" + name) }
-
-// Seed fills an empty database with the demo's editor and documents. say is
-// told each step.
+// Seed fills an empty database with the demo's documents and its editor. The
+// editor comes last: a seeding that was cut off is taken up again. say is told
+// each step.
 func Seed(ctx context.Context, a *app.App, say func(string)) error {
-	any, err := a.Store.HasAccounts(ctx)
-	if err != nil || any {
+	done, err := a.Store.HasAccounts(ctx)
+	if err != nil || done {
 		return err
+	}
+	for i, d := range Documents() {
+		say(fmt.Sprintf("Document %d of %d: %s", i+1, len(Documents()), d.Title))
+		if err := Add(ctx, a, d); err != nil {
+			return err
+		}
 	}
 	hash, err := account.Hash(Password)
 	if err != nil {
 		return err
 	}
-	maren := store.Account{Email: Email, Name: editor, PasswordHash: hash, Owner: true}
-	if err := a.Store.AddAccount(ctx, &maren); err != nil {
+	return a.Store.AddAccount(ctx, &store.Account{Email: Email, Name: editor, PasswordHash: hash, Owner: true})
+}
+
+// Add adds one demo document, unless its content is there already.
+func Add(ctx context.Context, a *app.App, d Document) error {
+	content, err := PDF(d.File)
+	if err != nil {
+		return fmt.Errorf("open %s: %w", d.File, err)
+	}
+	hash := sha256.Sum256(content)
+	if there, err := a.Store.OwnsPages(ctx, hex.EncodeToString(hash[:])); err != nil || there {
 		return err
 	}
-	for i, d := range Documents() {
-		say(fmt.Sprintf("Document %d of %d: %s", i+1, len(Documents()), d.Title))
-		file, err := Open(d.File)
-		if err != nil {
-			return fmt.Errorf("open %s: %w", d.File, err)
-		}
-		added, _, err := a.Intake.Receive(ctx, d.File, file, maren.ID)
-		file.Close()
-		if err != nil {
-			return fmt.Errorf("add %s: %w", d.File, err)
-		}
-		if err := a.Store.Retitle(ctx, added.ID, d.Title); err != nil {
-			return err
-		}
+	added, _, err := a.Intake.Receive(ctx, d.File, bytes.NewReader(content), 0)
+	if err != nil {
+		return fmt.Errorf("add %s: %w", d.File, err)
 	}
-	return nil
+	return a.Store.Retitle(ctx, added.ID, d.Title)
 }

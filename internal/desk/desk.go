@@ -9,6 +9,7 @@ package desk
 
 import (
 	"bytes"
+	"context"
 	"embed"
 	"errors"
 	"fmt"
@@ -219,7 +220,8 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 			message = http.StatusText(status)
 		}
 	}
-	if status >= 500 {
+	// Somebody who went away is no failure of ours.
+	if status >= 500 && !errors.Is(err, context.Canceled) {
 		d.Log.Error("request failed", "method", c.Request().Method, "route", c.Path(), "error", err)
 	}
 	if wantsJSON(c.Request()) {

@@ -143,13 +143,19 @@ func join(parts []Glyph) (Run, bool) {
 	}
 	logical := inLogicalOrder(parts)
 	var text strings.Builder
+	var before Glyph // the last letter: marks stand anywhere over it
 	for i, g := range logical {
-		if unicode.IsSpace(g.Rune) {
+		switch {
+		case unicode.IsSpace(g.Rune):
 			g.Rune = ' '
-		} else if i > 0 && !unicode.IsSpace(logical[i-1].Rune) && apart(logical[i-1], g) > wordGap*first.Size {
+		case unicode.Is(unicode.Mn, g.Rune):
+			text.WriteRune(g.Rune)
+			continue
+		case i > 0 && !unicode.IsSpace(before.Rune) && apart(before, g) > wordGap*first.Size:
 			text.WriteRune(' ')
 		}
 		text.WriteRune(g.Rune)
+		before = g
 	}
 	a := first.Angle * math.Pi / 180
 	return Run{Text: text.String(), X: first.X + low*math.Cos(a), Y: first.Y + low*math.Sin(a), Length: high - low, Size: first.Size, Angle: first.Angle}, true

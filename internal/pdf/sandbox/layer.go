@@ -77,40 +77,39 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int) ([]
 		if err != nil {
 			continue
 		}
-		em, err := d.em(tp, i)
-		if err != nil {
-			continue
-		}
-		angle, err := in.FPDFText_GetCharAngle(&requests.FPDFText_GetCharAngle{TextPage: tp, Index: i})
-		if err != nil {
-			continue
-		}
 		g.X, g.Y = crop.ToSheet(rotation, origin.X, origin.Y)
 		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right), float64(loose.Rect.Top))
-		// PDFium tells the angle clockwise, as a sheet turns.
-		turn := math.Mod(float64(angle.CharAngle)*180/math.Pi+float64(rotation)+720, 360)
-		place(&g, box, math.Round(turn*10)/10)
-		if em > 0 {
-			g.Size = em
+		size, turned := d.stands(tp, i)
+		place(&g, box, math.Round(math.Mod(turned+float64(rotation)+720, 360)*10)/10)
+		if size > 0 {
+			g.Size = size
 		}
 		out = append(out, g)
 	}
 	return out, nil
 }
 
-// em gives the size of a character on the sheet in points: the size its font is
-// set at, times what its matrix makes of it.
-func (d *document) em(tp references.FPDF_TEXTPAGE, i int) (float64, error) {
+// stands gives the size of a character in points, across its baseline, and the
+// turn of the baseline in degrees clockwise, both in user space. Characters
+// that the engine made up have neither: the size is then 0. The shear of a
+// slanted font is no turn, so the baseline alone is asked.
+func (d *document) stands(tp references.FPDF_TEXTPAGE, i int) (size, turned float64) {
 	in := d.engine.instance
-	size, err := in.FPDFText_GetFontSize(&requests.FPDFText_GetFontSize{TextPage: tp, Index: i})
+	font, err := in.FPDFText_GetFontSize(&requests.FPDFText_GetFontSize{TextPage: tp, Index: i})
 	if err != nil {
-		return 0, err
+		return 0, 0
 	}
-	m, err := in.FPDFText_GetMatrix(&requests.FPDFText_GetMatrix{TextPage: tp, Index: i})
+	got, err := in.FPDFText_GetMatrix(&requests.FPDFText_GetMatrix{TextPage: tp, Index: i})
 	if err != nil {
-		return 0, nil //nolint:nilerr // made-up characters have none: the box tells
+		return 0, 0
 	}
-	return size.FontSize * math.Hypot(float64(m.Matrix.C), float64(m.Matrix.D)), nil
+	m := got.Matrix
+	a, b, c, e := float64(m.A), float64(m.B), float64(m.C), float64(m.D)
+	along := math.Hypot(a, b)
+	if along == 0 {
+		return 0, 0
+	}
+	return font.FontSize * math.Abs(a*e-b*c) / along, -math.Atan2(b, a) * 180 / math.Pi
 }
 
 // place sets angle, size and advance from the glyph's loose box, whose height

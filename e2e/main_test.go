@@ -1,0 +1,44 @@
+// Package e2e drives the whole product in a real browser.
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+// signIn signs the demo's editor in through the form.
+func signIn(h *testkit.House, tab *testkit.Tab) {
+	tab.Do(chromedp.Navigate(h.URL+"/"),
+		chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password), chromedp.Click(".btn-primary"))
+	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
+}
+
+// placed adds a demo document and sets it on a page, as yet unpublished.
+func placed(t *testing.T, h *testkit.House, file string) (store.Listed, store.Placement) {
+	t.Helper()
+	d := h.Add(t, file)
+	require.Equal(t, store.Ready, d.State, d.ProblemMessage)
+	p, err := h.Store.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	return d, p
+}
+
+// publish publishes a placement as its draft stands.
+func publish(t *testing.T, h *testkit.House, id int64) {
+	t.Helper()
+	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish", id), "", "")
+	require.Equal(t, 200, status, body)
+}
+
+// readerReady waits until the reader's script has started and its first image
+// has arrived.
+const readerReady = `'ready' in document.body.dataset && [...document.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0)`

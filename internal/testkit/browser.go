@@ -1,0 +1,242 @@
+package testkit
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	cdplog "github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+var (
+	browserOnce sync.Once
+	browserCtx  context.Context
+	browserErr  error
+	stopBrowser = func() {}
+)
+
+// chromium finds Debian's browser, the small one first.
+func chromium() (string, error) {
+	for _, name := range []string{"chromium-headless-shell", "chromium"} {
+		if path, err := exec.LookPath(name); err == nil {
+			return path, nil
+		}
+	}
+	return "", fmt.Errorf("no Chromium: apt-get install chromium-headless-shell")
+}
+
+func startBrowser() {
+	path, err := chromium()
+	if err != nil {
+		browserErr = err
+		return
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("no-pings", true), chromedp.Flag("no-proxy-server", true), chromedp.Flag("dns-prefetch-disable", true),
+		chromedp.Flag("site-per-process", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", false),
+		chromedp.Flag("host-resolver-rules", "MAP * ^NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost , EXCLUDE *.localhost"))
+	if os.Geteuid() == 0 {
+		options = append(options, chromedp.NoSandbox)
+	}
+	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), options...)
+	ctx, stop := chromedp.NewContext(alloc)
+	stopBrowser = func() { stop(); stopAlloc() }
+	browserCtx, browserErr = ctx, chromedp.Do(ctx)
+}
+
+// Tab is one page of a browser with cookies of its own.
+type Tab struct {
+	Ctx      context.Context
+	t        testing.TB
+	mu       sync.Mutex
+	troubles []string
+	allowed  []string
+}
+
+// watch is put into every page before its own scripts.
+const watch = `addEventListener('securitypolicyviolation', (e) => console.error('CSP violation: ' + e.violatedDirective + ' ' + e.blockedURI));
+window.__shift = 0; new PerformanceObserver((l) => { for (const e of l.getEntries()) if (!e.hadRecentInput) window.__shift += e.value; }).observe({ type: 'layout-shift', buffered: true });`
+
+// Browse opens a tab at a window size. The test fails on console errors and
+// warnings, exceptions, CSP violations and failed requests in it.
+func Browse(t testing.TB, width, height int64) *Tab {
+	t.Helper()
+	browserOnce.Do(startBrowser)
+	require.NoError(t, browserErr)
+	ctx, stop := chromedp.NewContext(browserCtx, chromedp.WithNewBrowserContext())
+	ctx, stopTime := context.WithTimeout(ctx, 90*time.Second)
+	tab := &Tab{Ctx: ctx, t: t}
+	t.Cleanup(func() {
+		stopTime()
+		stop()
+		tab.mu.Lock()
+		defer tab.mu.Unlock()
+		for _, trouble := range tab.troubles {
+			t.Errorf("in the browser: %s", trouble)
+		}
+	})
+	tab.Watch(ctx)
+	tab.Do(chromedp.EmulateViewport(width, height))
+	return tab
+}
+
+// Watch listens to a target, the tab's own or that of a frame in a process of
+// its own.
+func (tab *Tab) Watch(ctx context.Context) {
+	tab.t.Helper()
+	addresses := map[network.RequestID]string{}
+	require.NoError(tab.t, chromedp.Listen(ctx, func(event any) {
+		switch e := event.(type) {
+		case *runtime.EventConsoleAPICalled:
+			if e.Type == runtime.ConsoleAPICalledTypeError || e.Type == runtime.ConsoleAPICalledTypeWarning {
+				var parts []string
+				for _, a := range e.Args {
+					parts = append(parts, strings.Trim(string(a.Value), `"`)+a.Description)
+				}
+				tab.trouble("console %s: %s", e.Type, strings.Join(parts, " "))
+			}
+		case *runtime.EventExceptionThrown:
+			tab.trouble("exception: %s %s", e.ExceptionDetails.Text, describe(e.ExceptionDetails))
+		case *cdplog.EventEntryAdded:
+			if e.Entry.Level == cdplog.EntryLevelError || e.Entry.Level == cdplog.EntryLevelWarning {
+				tab.trouble("log %s: %s %s", e.Entry.Level, e.Entry.Text, e.Entry.URL)
+			}
+		case *network.EventRequestWillBeSent:
+			tab.mu.Lock()
+			addresses[e.RequestID] = e.Request.URL
+			tab.mu.Unlock()
+		case *network.EventResponseReceived:
+			if e.Response.Status >= 400 {
+				tab.trouble("status %d: %s", e.Response.Status, e.Response.URL)
+			}
+		case *network.EventLoadingFailed:
+			tab.mu.Lock()
+			address := addresses[e.RequestID]
+			tab.mu.Unlock()
+			if !e.Canceled {
+				tab.trouble("request failed: %s %s", e.ErrorText, address)
+			}
+		}
+	}))
+	require.NoError(tab.t, chromedp.Do(ctx))
+	for _, enable := range []func() error{
+		func() error { _, err := chromedp.Call(ctx, network.Enable, network.EnableParams{}); return err },
+		func() error { _, err := chromedp.Call(ctx, cdplog.Enable, cdp.Empty{}); return err },
+		func() error { _, err := chromedp.Call(ctx, runtime.Enable, cdp.Empty{}); return err },
+		func() error { _, err := chromedp.Call(ctx, page.Enable, page.EnableParams{}); return err },
+		func() error {
+			_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watch})
+			return err
+		},
+	} {
+		require.NoError(tab.t, enable())
+	}
+}
+
+func describe(d *runtime.ExceptionDetails) string {
+	if d.Exception == nil {
+		return d.URL
+	}
+	return d.Exception.Description
+}
+
+func (tab *Tab) trouble(format string, args ...any) {
+	said := fmt.Sprintf(format, args...)
+	tab.mu.Lock()
+	defer tab.mu.Unlock()
+	for _, a := range tab.allowed {
+		if strings.Contains(said, a) {
+			return
+		}
+	}
+	tab.troubles = append(tab.troubles, said)
+}
+
+// Expect names a trouble that is what the test is about.
+func (tab *Tab) Expect(part string) {
+	tab.mu.Lock()
+	defer tab.mu.Unlock()
+	tab.allowed = append(tab.allowed, part)
+}
+
+// Do runs actions.
+func (tab *Tab) Do(steps ...chromedp.Action[chromedp.Void]) {
+	tab.t.Helper()
+	require.NoError(tab.t, chromedp.Do(tab.Ctx, steps...))
+}
+
+// Until waits until a script is true in a target. A page that navigates
+// meanwhile is asked again.
+func (tab *Tab) Until(ctx context.Context, script string) {
+	tab.t.Helper()
+	var last error
+	deadline := time.NewTimer(20 * time.Second)
+	defer deadline.Stop()
+	tick := time.NewTicker(20 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		var ok bool
+		if ok, last = chromedp.Run(ctx, chromedp.Evaluate[bool]("!!("+script+")")); ok {
+			return
+		}
+		select {
+		case <-tick.C:
+		case <-deadline.C:
+			tab.mu.Lock()
+			defer tab.mu.Unlock()
+			require.Fail(tab.t, "waited in vain", "until %s; last error %v; troubles so far: %v", script, last, tab.troubles)
+		}
+	}
+}
+
+// Eval runs a script in a target and gives its value.
+func Eval[T any](tab *Tab, ctx context.Context, script string) T {
+	tab.t.Helper()
+	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](script, chromedp.EvalAwaitPromise))
+	require.NoError(tab.t, err, script)
+	return v
+}
+
+// Frame attaches to a frame that another site serves, by the start of its
+// address.
+func (tab *Tab) Frame(start string) context.Context {
+	tab.t.Helper()
+	var frame context.Context
+	require.Eventually(tab.t, func() bool {
+		targets, err := chromedp.Targets(tab.Ctx)
+		if err != nil {
+			return false
+		}
+		for _, target := range targets {
+			if target.Type == "iframe" && strings.HasPrefix(target.URL, start) {
+				ctx, stop := chromedp.NewContext(tab.Ctx, chromedp.WithTargetID(target.TargetID), chromedp.WithDetachOnCancel())
+				tab.t.Cleanup(stop)
+				frame = ctx
+				return true
+			}
+		}
+		return false
+	}, 20*time.Second, 20*time.Millisecond, "a frame at %s", start)
+	tab.Watch(frame)
+	return frame
+}
+
+// Shot keeps a picture of the window.
+func (tab *Tab) Shot(path string) {
+	tab.t.Helper()
+	b, err := chromedp.Run(tab.Ctx, chromedp.CaptureScreenshot())
+	require.NoError(tab.t, err)
+	require.NoError(tab.t, os.WriteFile(path, b, 0o644))
+}

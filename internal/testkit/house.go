@@ -1,0 +1,160 @@
+package testkit
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/account"
+	"incipit/internal/app"
+	"incipit/internal/config"
+	"incipit/internal/standin"
+	"incipit/internal/store"
+)
+
+// House is the whole product on a loopback port, with another website beside
+// it on another site.
+type House struct {
+	*app.App
+	URL     string // http://127.0.0.1:…
+	Website string // http://localhost:…
+	Pages   *standin.Website
+}
+
+// Open starts a house with an empty database. It has the demo's editor.
+func Open(t testing.TB) *House {
+	t.Helper()
+	ctx, stop := context.WithCancel(context.Background())
+	own, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	other, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	c := Config(t, own.Addr().String())
+	h := &House{URL: c.PublicURL, Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
+	h.App, err = app.New(ctx, app.Options{Config: c, Engine: Engine(t), Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
+	require.NoError(t, err)
+	h.Pages, err = standin.Open(t.TempDir())
+	require.NoError(t, err)
+	require.NoError(t, h.Work(ctx))
+	ended := make(chan error, 2)
+	go func() { ended <- h.Serve(ctx, own) }()
+	go func() { ended <- app.Serve(ctx, other, h.Pages.Handler()) }()
+	t.Cleanup(func() {
+		stop()
+		require.NoError(t, <-ended)
+		require.NoError(t, <-ended)
+		rest, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		h.Rest(rest)
+		h.Close()
+	})
+	hash, err := account.Hash(demo.Password)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.AddAccount(ctx, &store.Account{Email: demo.Email, Name: "Maren Oakes", PasswordHash: hash, Owner: true}))
+	return h
+}
+
+// Config makes a configuration with a database and storage of its own.
+func Config(t testing.TB, address string) config.Config {
+	t.Helper()
+	values := map[string]string{
+		"INCIPIT_ADDRESS":      address,
+		"INCIPIT_DATABASE_URL": Database(t),
+		"INCIPIT_BLOB_URL":     (&url.URL{Scheme: "file", Path: t.TempDir()}).String(),
+	}
+	c, err := config.Read(func(name string) (string, bool) { v, ok := values[name]; return v, ok })
+	require.NoError(t, err)
+	return c
+}
+
+// testLog sends what a server logs to the test.
+type testLog struct{ t testing.TB }
+
+func (l testLog) Write(p []byte) (int, error) {
+	// A server may say a last word after its test.
+	fmt.Fprint(os.Stderr, l.t.Name(), ": ", string(p))
+	return len(p), nil
+}
+
+// Add adds a demo document and waits until it is examined.
+func (h *House) Add(t testing.TB, file string) store.Listed {
+	t.Helper()
+	ctx := context.Background()
+	for _, d := range demo.Documents() {
+		if d.File == file {
+			require.NoError(t, demo.Add(ctx, h.App, d))
+			return h.Examined(t, d.Title)
+		}
+	}
+	t.Fatalf("there is no demo document %s", file)
+	return store.Listed{}
+}
+
+// Examined waits until a document of a title is examined, for better or worse.
+func (h *House) Examined(t testing.TB, title string) store.Listed {
+	t.Helper()
+	var last store.Listed
+	require.Eventually(t, func() bool {
+		all, err := h.Store.Documents(context.Background(), title)
+		if err != nil || len(all) == 0 {
+			return false
+		}
+		last = all[0]
+		return last.State != store.Examining
+	}, 60*time.Second, 20*time.Millisecond, "%s is examined", title)
+	return last
+}
+
+// Client is a browserless visitor that keeps cookies.
+type Client struct {
+	*http.Client
+	t   testing.TB
+	url string
+}
+
+// Visitor makes a client that follows no redirects.
+func (h *House) Visitor(t testing.TB) *Client {
+	t.Helper()
+	return &Client{&http.Client{Jar: newJar(t), Timeout: 60 * time.Second,
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, t, h.URL}
+}
+
+// Editor makes a client that has signed in.
+func (h *House) Editor(t testing.TB) *Client {
+	c := h.Visitor(t)
+	status, _, _ := c.Send("POST", "/sign-in", "application/x-www-form-urlencoded", url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
+	require.Equal(t, http.StatusSeeOther, status)
+	return c
+}
+
+// Get asks and gives status, body and headers.
+func (c *Client) Get(path string) (int, string, http.Header) { return c.Send("GET", path, "", "") }
+
+// Send asks like the desk's own pages do.
+func (c *Client) Send(method, path, mediaType, body string) (int, string, http.Header) {
+	c.t.Helper()
+	r, err := http.NewRequest(method, c.url+path, strings.NewReader(body))
+	require.NoError(c.t, err)
+	if mediaType != "" {
+		r.Header.Set("Content-Type", mediaType)
+	}
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	r.Header.Set("Accept", "application/json")
+	answer, err := c.Do(r)
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	b, err := io.ReadAll(answer.Body)
+	require.NoError(c.t, err)
+	return answer.StatusCode, string(b), answer.Header
+}
