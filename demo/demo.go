@@ -29,7 +29,7 @@ const (
 // added.
 func Documents() []Document {
 	return []Document{
-		{"logbook-1953.pdf", "Warden's logbook, spring 1953"},
+		{"logbook-1953.pdf", "Warden’s logbook, spring 1953"},
 		{"leaflet-welcome.pdf", "Welcome leaflet in four languages"},
 		{"annual-report.pdf", "Annual report 2025"},
 		{"survey-form.pdf", "Wader count form"},

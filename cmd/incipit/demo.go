@@ -35,11 +35,6 @@ func runDemo(args []string) error {
 	ctx, stop := stopping()
 	defer stop()
 	begun := time.Now()
-	if os.Geteuid() != 0 {
-		fmt.Println("Database …")
-	} else {
-		fmt.Println("Database, as user postgres …")
-	}
 	db, err := cluster.Start(ctx, cluster.Options{Dir: cluster.Place(filepath.Join(root, "postgres"))})
 	if err != nil {
 		return err
@@ -106,6 +101,13 @@ func listen(host string, port int) (net.Listener, error) {
 		return nil, fmt.Errorf("listen on %s: %w", host, err)
 	}
 	return l, nil
+}
+
+// warmUp compiles the PDF engine for the tests and for whoever serves next.
+func warmUp() error {
+	ctx, stop := stopping()
+	defer stop()
+	return warm(ctx, config.Config{EngineCache: config.EngineCache(), EngineDeadline: time.Minute})
 }
 
 // warm compiles the PDF engine into its cache folder, with a line that moves.

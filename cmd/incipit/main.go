@@ -9,7 +9,8 @@ import (
 const usage = `usage: incipit COMMAND
 
   serve                            serve with the configuration in the environment
-  demo [--dir DIR]                 serve the demo with a PostgreSQL of its own
+  demo [--dir DIR] [--port N]      serve the demo with a PostgreSQL of its own
+  warm                             compile the PDF engine into its cache folder
   inspect FILE [--json]            say what a PDF is
   render FILE --page N --width W --out FILE.png
   text FILE --page N               print the text of a page
@@ -31,6 +32,8 @@ func main() {
 		err = serve(args)
 	case "demo":
 		err = runDemo(args)
+	case "warm":
+		err = warmUp()
 	case "inspect":
 		err = inspect(args)
 	case "render":

@@ -69,6 +69,15 @@ func Read(look func(string) (string, bool)) (Config, error) {
 // Secure says whether readers and editors come by https.
 func (c Config) Secure() bool { return strings.HasPrefix(c.PublicURL, "https:") }
 
+// EngineCache is the folder of the compiled engine, for commands that need no
+// other configuration.
+func EngineCache() string {
+	if dir := os.Getenv("INCIPIT_ENGINE_CACHE"); dir != "" {
+		return dir
+	}
+	return defaultEngineCache()
+}
+
 func defaultEngineCache() string {
 	dir, err := os.UserCacheDir()
 	if err != nil {

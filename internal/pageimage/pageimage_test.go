@@ -47,6 +47,18 @@ func sepia(x, y int) color.RGBA {
 	return color.RGBA{v, uint8(int(v) * 220 / 255), uint8(int(v) * 180 / 255), 255}
 }
 
+// A scan of a blank page: few colours, but grain everywhere.
+func scan(x, y int) color.RGBA {
+	n := uint8((x*7919 + y*104729 + x*y*31) % 9)
+	return color.RGBA{232 + n, 222 + n, 200 + n, 255}
+}
+
+// A grey wedge, as behind a heading.
+func wedge(x, _ int) color.RGBA {
+	v := uint8(180 + x*60/400)
+	return color.RGBA{v, v, v, 255}
+}
+
 func TestFormFollowsThePage(t *testing.T) {
 	for _, c := range []struct {
 		name string
@@ -58,6 +70,8 @@ func TestFormFollowsThePage(t *testing.T) {
 		{"flat colours", map4, pageimage.Palette, "image/png"},
 		{"photograph", photo, pageimage.Photo, "image/jpeg"},
 		{"soft gradient", sepia, pageimage.Photo, "image/jpeg"},
+		{"scanned paper", scan, pageimage.Photo, "image/jpeg"},
+		{"grey wedge", wedge, pageimage.Photo, "image/jpeg"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			p := draw(400, 320, c.at)

@@ -3,13 +3,13 @@ package testkit
 import (
 	"fmt"
 	"os"
-	"path/filepath"
 	"sync"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/config"
 	"incipit/internal/pdf/pool"
 	"incipit/internal/pdf/sandbox"
 )
@@ -38,18 +38,6 @@ var (
 	engine     *pool.Pool
 )
 
-// EngineCache is the folder that the compiled engine is kept in.
-func EngineCache() string {
-	if dir := os.Getenv("INCIPIT_ENGINE_CACHE"); dir != "" {
-		return dir
-	}
-	dir, err := os.UserCacheDir()
-	if err != nil {
-		dir = os.TempDir()
-	}
-	return filepath.Join(dir, "incipit", "engine")
-}
-
 // Workers makes an engine of its own for a test that breaks workers.
 func Workers(t testing.TB, n int, deadline time.Duration) *pool.Pool {
 	t.Helper()
@@ -61,7 +49,7 @@ func Workers(t testing.TB, n int, deadline time.Duration) *pool.Pool {
 func openPool(t testing.TB, n int, deadline time.Duration) *pool.Pool {
 	self, err := os.Executable()
 	require.NoError(t, err)
-	return pool.Open(pool.Options{Command: []string{self, "worker", EngineCache()}, Workers: n, Deadline: deadline})
+	return pool.Open(pool.Options{Command: []string{self, "worker", config.EngineCache()}, Workers: n, Deadline: deadline})
 }
 
 // Engine gives the engine that the tests of a package share.

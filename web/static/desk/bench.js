@@ -124,7 +124,7 @@ export const bench = () => ({
     if (n === 0) return `Readers see this since ${this.st.since}`;
     return n === 1 ? '1 change readers don’t see yet' : `${n} changes readers don’t see yet`;
   },
-  figure() { return `${this.st.words.width} × ${this.st.words.height}`; },
+  figure() { return `${this.st.words.width} × ${this.st.words.height}: ${Math.round(this.st.box.Width)} × ${Math.round(this.st.box.Height)} px, scale ${this.st.box.Scale.toFixed(2)}`; },
   boxWords() { return `The frame is ${Math.round(this.st.box.Width)} × ${Math.round(this.st.box.Height)} px.`; },
   pageWords() { return `Pages open at ${Math.round((this.st.box.Scale / (4 / 3)) * 100)} % of true size.`; },
   takeWords() {

@@ -50,19 +50,35 @@ export const house = () => ({
   },
 
   followers() {
-    return Object.entries(this.st.follow).filter(([key]) => names[key]).map(([key, n]) => ({
-      key, name: names[key], said: n === this.st.placements ? 'all follow' : `${n} of ${this.st.placements} follow`,
-    }));
+    const all = this.st.placements;
+    return Object.entries(names).map(([key, name]) => {
+      const n = this.st.follow[key] ?? 0;
+      return { key, name, said: n === all ? 'all follow' : `${n} of ${all} follow` };
+    });
   },
 
   // The drawings, in the column's own px.
   sampleWidth(m) { return (m.column / this.st.samples.at(-1).column) * drawn; },
   sampleHeight(m) { return (m.box.Height / m.column) * this.sampleWidth(m); },
-  sampleView(m) { return `0 0 ${m.column} ${m.box.Height}`; },
+  sampleScale(m) { return `scale(${this.sampleWidth(m) / m.column})`; },
   sampleLeft(m) { return { left: 0, right: m.column - m.box.Width }[this.s.align] ?? (m.column - m.box.Width) / 2; },
-  sampleBar(m) { return this.s.toolbar ? 44 : 0; },
+  sampleBar() { return this.s.toolbar ? 44 : 0; },
   samplePage(m) { return this.sampleLeft(m) + Math.max(12, (m.box.InnerWidth - m.page.width) / 2); },
-  samplePageTop(m) { return this.sampleBar(m) + 12; },
-  samplePageHeight(m) { return Math.max(0, Math.min(m.page.height, m.box.Height - this.samplePageTop(m) - 1)); },
+  samplePageTop() { return this.sampleBar() + 12; },
+  samplePageHeight(m) { return Math.max(0, Math.min(m.page.height, m.box.Height - this.samplePageTop() - 1)); },
+  /** Lines of text at their size: 11 pt on 16 pt, in margins of 20 mm. */
+  sampleText(m) {
+    const unit = m.box.Scale;
+    const left = this.samplePage(m) + 57 * unit;
+    const right = this.samplePage(m) + m.page.width - 57 * unit;
+    const end = this.samplePageTop() + this.samplePageHeight(m);
+    let d = '';
+    for (let y = 78; y < 780 && this.samplePageTop() + y * unit < end; y += 16) {
+      const short = (y - 78) % 80 === 64 ? 0.4 : 0;
+      const width = right - left;
+      d += `M${left} ${this.samplePageTop() + y * unit}h${width * (1 - short)}`;
+    }
+    return d;
+  },
   sampleWords(m) { return `column ${m.column} px: ${Math.round(m.box.Width)} × ${Math.round(m.box.Height)} px`; },
 });

@@ -1,0 +1,49 @@
+# make demo      install what is missing, build, and serve the demo
+# make test      everything that must hold
+# make bench     speed, measured
+# make lint      go vet, staticcheck, html-validate
+# make screenshots   the pictures in docs/screenshots, from demo data
+
+export CGO_ENABLED = 0
+GO ?= go
+DEMO ?= var
+
+.PHONY: demo demo-reset build test bench lint screenshots setup setup-demo fuzz
+
+demo: setup-demo build
+	@exec bin/incipit demo --dir $(DEMO)
+
+demo-reset: setup-demo build
+	@sh scripts/reset-demo.sh $(DEMO)
+	@exec bin/incipit demo --dir $(DEMO)
+
+build:
+	@$(GO) build -o bin/incipit ./cmd/incipit
+
+setup-demo:
+	@sh scripts/install.sh postgresql
+
+setup:
+	@sh scripts/install.sh postgresql chromium
+
+test: setup build
+	@bin/incipit warm
+	@$(GO) vet ./...
+	$(GO) run ./internal/testkit/withdb $(GO) test -timeout 8m ./...
+
+bench: setup build
+	@sh scripts/install.sh poppler
+	@bin/incipit warm
+	$(GO) test -run '^$$' -bench . -benchtime 1x -timeout 20m ./bench
+
+lint: setup build
+	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
+	@sh scripts/lint-html.sh
+
+fuzz:
+	$(GO) test -run '^$$' -fuzz FuzzPatch -fuzztime 30s ./internal/core/setting
+
+screenshots: setup build
+	@bin/incipit warm
+	INCIPIT_SHOTS=$(CURDIR)/docs/screenshots $(GO) test -count 1 -run TestScreenshots ./e2e

@@ -1,0 +1,229 @@
+package pool_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/core/overlay"
+	"incipit/internal/pdf"
+	"incipit/internal/pdf/conformance"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+func TestConformance(t *testing.T) { conformance.Run(t, testkit.Engine(t)) }
+
+func src(id string, b []byte) pdf.Source {
+	return pdf.Source{ID: id, Size: int64(len(b)), Bytes: bytes.NewReader(b)}
+}
+
+func demoFile(t testing.TB, name string) pdf.Source {
+	b, err := demo.PDF(name)
+	require.NoError(t, err)
+	return src(name, b)
+}
+
+func TestHarmfulFilesAreClearErrors(t *testing.T) {
+	e := testkit.Engine(t)
+	tides, err := demo.PDF("tide-table.pdf")
+	require.NoError(t, err)
+	for _, c := range []struct {
+		name string
+		b    []byte
+		want pdf.Kind
+	}{
+		{"zero bytes", nil, pdf.NotPDF},
+		{"HTML", hostile.HTML(), pdf.NotPDF},
+		{"a head and no more", []byte("%PDF-1.7\n"), pdf.Damaged},
+		{"a head and rubbish", []byte("%PDF-1.7\n" + strings.Repeat("\x00\xff<<>>obj", 4000)), pdf.Damaged},
+		{"asks for a password", hostile.Locked(), pdf.NeedsPassword},
+		{"more pages than can be set", hostile.ManyPages(10_001), pdf.TooManyPages},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			_, err := e.Cover(t.Context(), src(c.name, c.b))
+			assert.Equal(t, c.want, pdf.KindOf(err), "%v", err)
+		})
+	}
+	t.Run("truncated", func(t *testing.T) {
+		// An engine may find pages in what is left; then they must be usable.
+		s := src("truncated", hostile.Truncated(tides))
+		cover, err := e.Cover(t.Context(), s)
+		if err != nil {
+			assert.Equal(t, pdf.Damaged, pdf.KindOf(err))
+			return
+		}
+		_, err = e.Sheets(t.Context(), s, 1, cover.Pages)
+		require.NoError(t, err)
+	})
+}
+
+func TestPasswords(t *testing.T) {
+	e := testkit.Engine(t)
+	s := src("locked", hostile.Locked())
+	s.Password = "guess"
+	_, err := e.Cover(t.Context(), s)
+	assert.Equal(t, pdf.NeedsPassword, pdf.KindOf(err))
+	s.Password = hostile.Password
+	cover, err := e.Cover(t.Context(), s)
+	require.NoError(t, err)
+	assert.True(t, cover.Encrypted)
+	// Open under its password, the file is still closed to others.
+	s.Password = ""
+	_, err = e.Cover(t.Context(), s)
+	assert.Equal(t, pdf.NeedsPassword, pdf.KindOf(err))
+}
+
+func TestHugeAndThinPagesAreBounded(t *testing.T) {
+	e := testkit.Engine(t)
+	for name, b := range map[string][]byte{"huge": hostile.HugePage(), "thin": hostile.ThinPage()} {
+		for _, width := range []int{160, 3200, 10_000} {
+			made, err := e.Image(t.Context(), src(name, b), 1, width)
+			require.NoError(t, err, "%s at %d", name, width)
+			assert.LessOrEqual(t, made.Width*made.Height, 25_000_000)
+			assert.LessOrEqual(t, made.Width, width)
+		}
+	}
+}
+
+func TestLinksThatMeanHarmAreDropped(t *testing.T) {
+	layer, err := testkit.Engine(t).Layer(t.Context(), src("linked", hostile.Linked()), 1)
+	require.NoError(t, err)
+	require.Len(t, layer.Links, 1)
+	assert.Equal(t, overlay.ToWeb, layer.Links[0].Kind)
+	assert.Equal(t, `https://harrowmere.example/?a=1&b="x"`, layer.Links[0].Address)
+}
+
+func TestAnOutlineInCirclesEnds(t *testing.T) {
+	facts, err := testkit.Engine(t).Facts(t.Context(), src("circle", hostile.Circle()))
+	require.NoError(t, err)
+	assert.LessOrEqual(t, len(facts.Outline), 5000)
+}
+
+// A file that never ends costs its own worker; others are served meanwhile.
+func TestABombDoesNotKeepOthersWaiting(t *testing.T) {
+	const deadline = 3 * time.Second
+	p := testkit.Workers(t, 2, deadline)
+	require.NoError(t, p.Warm(t.Context()))
+	bomb := src("bomb", hostile.FormBomb(12, 12))
+	exploded := make(chan error, 2)
+	begun := time.Now()
+	for range 2 { // as many as would hold every worker, if they were let
+		go func() {
+			_, err := p.Image(context.Background(), bomb, 1, 800)
+			exploded <- err
+		}()
+	}
+	for i := range 5 {
+		_, err := p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1+i%2, 800)
+		require.NoError(t, err)
+	}
+	assert.Less(t, time.Since(begun), deadline, "five pages of another document came before the bomb's deadline")
+	for range 2 {
+		assert.Equal(t, pdf.TookTooLong, pdf.KindOf(<-exploded))
+	}
+	_, err := p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1, 400)
+	require.NoError(t, err, "workers are there again")
+}
+
+// A caller who goes away neither waits nor costs a worker.
+func TestACallerMayGoAway(t *testing.T) {
+	p := testkit.Workers(t, 2, 20*time.Second)
+	require.NoError(t, p.Warm(t.Context()))
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := p.Image(ctx, demoFile(t, "trail-map.pdf"), 1, 3200)
+	require.ErrorIs(t, err, context.Canceled)
+	_, err = p.Image(t.Context(), demoFile(t, "trail-map.pdf"), 1, 160)
+	require.NoError(t, err)
+}
+
+// broken is storage that fails.
+type broken struct{}
+
+func (broken) ReadAt([]byte, int64) (int, error) { return 0, errors.New("disk on fire") }
+
+func TestStorageTroubleIsNotTheFilesFault(t *testing.T) {
+	p := testkit.Workers(t, 2, 20*time.Second)
+	_, err := p.Cover(t.Context(), pdf.Source{ID: "x", Size: 1000, Bytes: broken{}})
+	require.Error(t, err)
+	assert.Empty(t, pdf.KindOf(err))
+	_, err = p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
+	require.NoError(t, err)
+}
+
+// children lists the processes that this one started.
+func children(t *testing.T) []int {
+	var out []int
+	tasks, err := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/children", os.Getpid()))
+	require.NoError(t, err)
+	for _, task := range tasks {
+		b, err := os.ReadFile(task)
+		if errors.Is(err, os.ErrNotExist) {
+			continue
+		}
+		require.NoError(t, err)
+		for _, f := range strings.Fields(string(b)) {
+			pid, err := strconv.Atoi(f)
+			require.NoError(t, err)
+			out = append(out, pid)
+		}
+	}
+	return out
+}
+
+func TestAKilledWorkerIsReplaced(t *testing.T) {
+	before := map[int]bool{}
+	for _, pid := range children(t) {
+		before[pid] = true
+	}
+	p := testkit.Workers(t, 2, 20*time.Second)
+	require.NoError(t, p.Warm(t.Context()))
+	for _, pid := range children(t) {
+		if !before[pid] {
+			process, err := os.FindProcess(pid)
+			require.NoError(t, err)
+			require.NoError(t, process.Kill())
+		}
+	}
+	// The request that meets the dead worker may fail; the next may not.
+	_, _ = p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
+	_, _ = p.Cover(t.Context(), demoFile(t, "trail-map.pdf"))
+	_, err := p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
+	require.NoError(t, err)
+}
+
+func TestAFileIsReadByRanges(t *testing.T) {
+	b, err := demo.PDF("logbook-1953.pdf")
+	require.NoError(t, err)
+	counted := &counting{r: bytes.NewReader(b)}
+	p := testkit.Workers(t, 2, 20*time.Second)
+	_, err = p.Image(t.Context(), pdf.Source{ID: "counted", Size: int64(len(b)), Bytes: counted}, 3, 240)
+	require.NoError(t, err)
+	assert.Less(t, counted.n, len(b)/2, "one page of twelve does not need the whole file")
+}
+
+type counting struct {
+	r io.ReaderAt
+	n int
+}
+
+func (c *counting) ReadAt(p []byte, offset int64) (int, error) {
+	n, err := c.r.ReadAt(p, offset)
+	c.n += n
+	return n, err
+}

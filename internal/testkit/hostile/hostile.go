@@ -1,0 +1,121 @@
+// Package hostile makes files that mean harm, or have come to some: what an
+// editor may be sent, and must not be able to break anything with.
+package hostile
+
+import (
+	"bytes"
+	_ "embed"
+	"fmt"
+	"strings"
+)
+
+//go:embed testdata/locked.pdf
+var locked []byte
+
+// Password opens Locked.
+const Password = "sluice"
+
+// Locked is a file that asks for a password (AES-256), made with qpdf.
+func Locked() []byte { return locked }
+
+// Build writes a PDF of objects; the first one must be the catalog.
+func Build(objects ...string) []byte {
+	var b bytes.Buffer
+	b.WriteString("%PDF-1.7\n")
+	offsets := make([]int, len(objects))
+	for i, o := range objects {
+		offsets[i] = b.Len()
+		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
+	}
+	at := b.Len()
+	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
+	for _, offset := range offsets {
+		fmt.Fprintf(&b, "%010d 00000 n \n", offset)
+	}
+	fmt.Fprintf(&b, "trailer\n<</Size %d /Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, at)
+	return b.Bytes()
+}
+
+// Stream writes a stream object with dictionary entries.
+func Stream(entries, content string) string {
+	return fmt.Sprintf("<<%s /Length %d>>\nstream\n%s\nendstream", entries, len(content), content)
+}
+
+// OnePage writes a one-page PDF with a media box and page entries; further
+// objects are numbered from 4.
+func OnePage(box, entries string, more ...string) []byte {
+	return Build(append([]string{
+		"<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [%s] %s>>", box, entries),
+	}, more...)...)
+}
+
+// HugePage is a page of 20,000 × 20,000 points, with a frame drawn on it.
+func HugePage() []byte {
+	return OnePage("0 0 20000 20000", "/Contents 4 0 R", Stream("", "200 w 500 500 19000 19000 re S"))
+}
+
+// ThinPage is a page a hundred points wide and 20,000 high.
+func ThinPage() []byte {
+	return OnePage("0 0 100 20000", "/Contents 4 0 R", Stream("", "10 w 20 20 60 19960 re S"))
+}
+
+// FormBomb is a page whose drawing calls a form that calls a form, wide times
+// at each of depth levels: wide to the power of depth drawings.
+func FormBomb(depth, wide int) []byte {
+	objects := []string{}
+	for level := range depth {
+		next := 5 + level
+		calls := strings.Repeat("/F Do ", wide)
+		resources := fmt.Sprintf("/Resources <</XObject <</F %d 0 R>>>>", next+1)
+		if level == depth-1 {
+			calls, resources = "0 0 m 90 90 l 10 80 l 80 10 l h f", "/Resources <<>>"
+		}
+		objects = append(objects, Stream("/Type /XObject /Subtype /Form /BBox [0 0 100 100] "+resources, calls))
+	}
+	return OnePage("0 0 100 100", "/Contents 4 0 R /Resources <</XObject <</F 5 0 R>>>>", append([]string{Stream("", "/F Do")}, objects...)...)
+}
+
+// Linked is a page with links that a reader must not be able to follow, and
+// one that may be followed. Its title means to be script.
+func Linked() []byte {
+	link := func(action string) string {
+		return "<</Type /Annot /Subtype /Link /Rect [10 10 90 30] /Border [0 0 0] /A <<" + action + ">>>>"
+	}
+	return Build(
+		"<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 200 200] /Annots [4 0 R 5 0 R 6 0 R 7 0 R 8 0 R]>>",
+		link("/S /URI /URI (javascript:alert\\(1\\))"), link("/S /URI /URI (file:///etc/passwd)"),
+		link("/S /JavaScript /JS (app.alert\\(1\\))"), link("/S /Launch /F (/bin/sh)"),
+		link("/S /URI /URI (https://harrowmere.example/?a=1&b=\"x\")"),
+	)
+}
+
+// Circle is an outline whose entries are each other's children and siblings.
+func Circle() []byte {
+	return Build(
+		"<</Type /Catalog /Pages 2 0 R /Outlines 4 0 R>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 100 100]>>", "<</First 5 0 R /Last 6 0 R>>",
+		"<</Title (one) /Next 6 0 R /First 6 0 R /Last 5 0 R /Parent 4 0 R>>", "<</Title (two) /Next 5 0 R /First 5 0 R /Last 6 0 R /Parent 4 0 R>>",
+	)
+}
+
+// ManyPages has n empty pages.
+func ManyPages(n int) []byte {
+	objects := []string{"<</Type /Catalog /Pages 2 0 R>>", ""}
+	var kids strings.Builder
+	for i := range n {
+		fmt.Fprintf(&kids, "%d 0 R ", i+3)
+		objects = append(objects, "<</Type /Page /Parent 2 0 R /MediaBox [0 0 200 300]>>")
+	}
+	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", kids.String(), n)
+	return Build(objects...)
+}
+
+// Truncated keeps the first half of a file.
+func Truncated(b []byte) []byte { return b[:len(b)/2] }
+
+// HTML is a web page that somebody named like a PDF.
+func HTML() []byte {
+	return []byte("<!doctype html><title>Tides</title><script>alert(1)</script>" + strings.Repeat("<p>not a PDF</p>", 100))
+}
