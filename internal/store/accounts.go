@@ -84,7 +84,7 @@ func (s *Store) OfferSetup(ctx context.Context, token string, until time.Time) e
 		if err := tx.Exec("DELETE FROM setup_addresses").Error; err != nil {
 			return fmt.Errorf("drop set-up addresses: %w", err)
 		}
-		return tx.Exec("INSERT INTO setup_addresses (token_hash, expires_at) VALUES (?, ?)", hash[:], until).Error
+		return tx.Exec("INSERT INTO setup_addresses (expires_at, token_hash) VALUES (?, ?)", until, hash[:]).Error
 	})
 }
 

@@ -162,9 +162,17 @@ func (d *document) cover() (pdf.Cover, error) {
 	return pdf.Cover{Pages: d.pages, First: sheets[0], Encrypted: d.encrypted}, nil
 }
 
-// standIn is the sheet of a page that cannot be read: A4, so that its place
-// and number are kept and the rest of the document can be shown.
-var standIn = sheet.Sheet{Width: 595.28, Height: 841.89}
+// unreadable gives the sheet of a page whose content cannot be read: its place
+// and number are kept, in its own size if that much can be told, so that the
+// rest of the document can be shown.
+func (d *document) unreadable(number int, label string) sheet.Sheet {
+	s := sheet.Sheet{Width: 595.28, Height: 841.89, Label: label}
+	size, err := d.engine.instance.FPDF_GetPageSizeByIndexF(&requests.FPDF_GetPageSizeByIndexF{Document: d.ref, Index: number - 1})
+	if err == nil && size.Size.Width >= sheet.MinSide && size.Size.Height >= sheet.MinSide {
+		s.Width, s.Height = float64(size.Size.Width), float64(size.Size.Height)
+	}
+	return s
+}
 
 func (d *document) sheets(from, to int) ([]sheet.Sheet, error) {
 	if from < 1 || to > d.pages || from > to {
@@ -177,10 +185,8 @@ func (d *document) sheets(from, to int) ([]sheet.Sheet, error) {
 			label = strings.ToValidUTF8(l.Label, "\uFFFD")
 		}
 		page, err := d.page(n)
-		if pdf.KindOf(err) == pdf.Damaged && n > 1 {
-			s := standIn
-			s.Label = label
-			out = append(out, s)
+		if pdf.KindOf(err) == pdf.Damaged {
+			out = append(out, d.unreadable(n, label))
 			continue
 		}
 		if err != nil {

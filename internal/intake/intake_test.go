@@ -1,0 +1,154 @@
+package intake_test
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/intake"
+	"incipit/internal/pdf"
+	"incipit/internal/press"
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+func blobs(t *testing.T, h *testkit.House) int {
+	t.Helper()
+	n, _, err := h.Blobs.Usage(t.Context(), "")
+	require.NoError(t, err)
+	return n
+}
+
+func TestReceiveKeepsAndExamines(t *testing.T) {
+	h := testkit.Open(t)
+	b, err := demo.PDF("annual-report.pdf")
+	require.NoError(t, err)
+	d, e, err := h.Intake.Receive(t.Context(), `C:\Users\maren\annual_report-2025.PDF`, bytes.NewReader(b), 0)
+	require.NoError(t, err)
+	assert.Equal(t, "Annual report 2025", d.Title)
+	assert.Equal(t, "annual_report-2025.PDF", e.FileName)
+	assert.Equal(t, int64(len(b)), e.Bytes)
+	assert.Equal(t, 7, e.Pages)
+	assert.Len(t, e.Sheets, 1, "the first page is known before the rest is examined")
+	kept, err := h.Blobs.Read(t.Context(), e.BlobKey)
+	require.NoError(t, err)
+	assert.Equal(t, b, kept)
+	listed := h.Examined(t, d.Title)
+	require.Equal(t, store.Ready, listed.State)
+	e, err = h.Store.Edition(t.Context(), e.ID)
+	require.NoError(t, err)
+	assert.Len(t, e.Sheets, 7)
+	assert.Equal(t, 90, e.Sheets[5].Rotation)
+	assert.True(t, e.HasText)
+	assert.Len(t, e.Facts.Outline, 8)
+}
+
+func TestWhatIsRefusedLeavesNothing(t *testing.T) {
+	h := testkit.Open(t)
+	tides, err := demo.PDF("tide-table.pdf")
+	require.NoError(t, err)
+	h.Intake.MaxBytes = 300_000
+	before := blobs(t, h)
+	for name, c := range map[string]struct {
+		r    io.Reader
+		want pdf.Kind
+	}{
+		"empty.pdf":  {bytes.NewReader(nil), pdf.NotPDF},
+		"page.pdf":   {bytes.NewReader(hostile.HTML()), pdf.NotPDF},
+		"cut.pdf":    {bytes.NewReader([]byte("%PDF-1.7\n1 0 obj")), pdf.Damaged},
+		"locked.pdf": {bytes.NewReader(hostile.Locked()), pdf.NeedsPassword},
+		"large.pdf":  {bytes.NewReader(tides), pdf.TooLarge},
+	} {
+		_, _, err := h.Intake.Receive(t.Context(), name, c.r, 0)
+		assert.Equal(t, c.want, pdf.KindOf(err), "%s: %v", name, err)
+	}
+	_, _, err = h.Intake.Receive(t.Context(), "gone.pdf", io.MultiReader(bytes.NewReader(tides[:100_000]), failing{}), 0)
+	require.ErrorContains(t, err, "the line broke")
+	assert.Equal(t, before, blobs(t, h))
+	all, err := h.Store.Documents(t.Context(), "")
+	require.NoError(t, err)
+	assert.Empty(t, all)
+}
+
+type failing struct{}
+
+func (failing) Read([]byte) (int, error) { return 0, errors.New("the line broke") }
+
+// A file of exactly the limit is taken.
+func TestTheLimitItselfIsAllowed(t *testing.T) {
+	h := testkit.Open(t)
+	b := hostile.HugePage()
+	h.Intake.MaxBytes = int64(len(b))
+	_, _, err := h.Intake.Receive(t.Context(), "huge.pdf", bytes.NewReader(b), 0)
+	require.NoError(t, err)
+	h.Intake.MaxBytes--
+	_, _, err = h.Intake.Receive(t.Context(), "huge.pdf", bytes.NewReader(b), 0)
+	assert.Equal(t, pdf.TooLarge, pdf.KindOf(err))
+}
+
+func TestNamesAndTitles(t *testing.T) {
+	for name, want := range map[string][2]string{
+		"tide-table_2026.pdf":       {"tide-table_2026.pdf", "Tide table 2026"},
+		"../../etc/passwd":          {"passwd", "Passwd"},
+		`..\..\boot.ini.pdf`:        {"boot.ini.pdf", "Boot.ini"},
+		"<script>alert(1)</script>": {"script>", "Script>"},
+		"<img src=x onerror=x>.pdf": {"<img src=x onerror=x>.pdf", "<img src=x onerror=x>"},
+		"":                          {"", "Untitled document"},
+		"..":                        {"", "Untitled document"},
+		"a\x00b\r\nc.pdf":           {"abc.pdf", "Abc"},
+		"\xff\xfe.pdf":              {".pdf", "Untitled document"},
+		"żurawie.pdf":               {"żurawie.pdf", "Żurawie"},
+	} {
+		assert.Equal(t, want[0], intake.FileName(name), "%q", name)
+		assert.Equal(t, want[1], intake.TitleOf(name), "%q", name)
+	}
+}
+
+func TestSweepRemovesOrphansOnly(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "tide-table.pdf")
+	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	file := press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}
+	_, err = h.Press.Image(t.Context(), file, 1, 240)
+	require.NoError(t, err)
+	_, err = h.Press.Layer(t.Context(), file, 1)
+	require.NoError(t, err)
+	mine := blobs(t, h)
+	for _, key := range []string{"files/ab/abandoned", "pages/unknownhash/1/240", "layers/unknownhash/1", "pages/" + e.SHA256 + "/1/240.cut-off-write"} {
+		_, err := h.Blobs.Write(t.Context(), key, bytes.NewReader([]byte("orphan")))
+		require.NoError(t, err)
+	}
+	swept, err := h.Intake.Sweep(t.Context(), time.Hour)
+	require.NoError(t, err)
+	assert.Zero(t, swept.Blobs, "young bytes may belong to an upload under way")
+	swept, err = h.Intake.Sweep(t.Context(), 0)
+	require.NoError(t, err)
+	assert.Equal(t, intake.Swept{Blobs: 4, Bytes: 24}, swept)
+	assert.Equal(t, mine, blobs(t, h))
+	require.NoError(t, h.Store.RemoveDocument(t.Context(), d.ID))
+	_, err = h.Intake.Sweep(t.Context(), 0)
+	require.NoError(t, err)
+	assert.Zero(t, blobs(t, h), "a removed document takes its bytes along")
+}
+
+// A file that opens but cannot be examined in time is noted, not tried for
+// ever.
+func TestAFileThatTakesTooLong(t *testing.T) {
+	h := testkit.Open(t)
+	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "bomb", Size: int64(len(hostile.FormBomb(9, 9))), Bytes: bytes.NewReader(hostile.FormBomb(9, 9))}, nil)
+	require.NoError(t, err, "geometry does not draw")
+	assert.Len(t, found.Sheets, 1)
+	_, _, err = h.Intake.Receive(t.Context(), "bomb.pdf", bytes.NewReader(hostile.FormBomb(9, 9)), 0)
+	require.NoError(t, err)
+	assert.Equal(t, store.Ready, h.Examined(t, "Bomb").State)
+}

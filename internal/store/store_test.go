@@ -1,0 +1,207 @@
+package store_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"testing"
+	"time"
+
+	"github.com/riverqueue/river"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/core/sheet"
+	"incipit/internal/pdf"
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+func open(t *testing.T) *store.Store {
+	t.Helper()
+	s, err := store.Open(t.Context(), testkit.Database(t))
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}
+
+type job struct {
+	Edition int64 `json:"edition"`
+}
+
+func (job) Kind() string { return "examine" }
+
+func jobFor(id int64) river.JobArgs { return job{id} }
+
+func add(t *testing.T, s *store.Store, title string) (store.Document, store.Edition) {
+	t.Helper()
+	d := store.Document{Title: title}
+	e := store.Edition{SHA256: "sha of " + title, Bytes: 7, FileName: title + ".pdf", BlobKey: "files/" + title, Pages: 3, PagesKnown: 1,
+		Sheets: []sheet.Sheet{{Width: 842, Height: 595, Label: "1"}}}
+	require.NoError(t, s.AddDocument(t.Context(), &d, &e, jobFor))
+	return d, e
+}
+
+func jobs(t *testing.T, s *store.Store) (n int) {
+	t.Helper()
+	require.NoError(t, s.Pool.QueryRow(t.Context(), "SELECT count(*) FROM river_job").Scan(&n))
+	return n
+}
+
+func TestADocumentAndItsJobComeTogether(t *testing.T) {
+	s := open(t)
+	_, e := add(t, s, "tides")
+	assert.Equal(t, 1, jobs(t, s))
+	got, err := s.Edition(t.Context(), e.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Examining, got.State)
+	assert.Len(t, got.AllSheets(), 3)
+	assert.Equal(t, "3", got.AllSheets()[2].Label)
+
+	// The same key again: neither row nor job.
+	d := store.Document{Title: "again"}
+	require.Error(t, s.AddDocument(t.Context(), &d, &store.Edition{BlobKey: "files/tides", SHA256: "x"}, jobFor))
+	assert.Equal(t, 1, jobs(t, s))
+	all, err := s.Documents(t.Context(), "")
+	require.NoError(t, err)
+	assert.Len(t, all, 1)
+}
+
+func TestExaminationIsKept(t *testing.T) {
+	s := open(t)
+	_, e := add(t, s, "tides")
+	require.NoError(t, s.ExaminedSoFar(t.Context(), e.ID, 2))
+	all, err := s.Documents(t.Context(), "TIDE")
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.Equal(t, 2, all[0].PagesKnown)
+	assert.InDelta(t, 842, all[0].Width, 1e-6)
+	n, err := s.ResumeExaminations(t.Context(), jobFor)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	require.NoError(t, s.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"}, true))
+	got, err := s.LatestEdition(t.Context(), e.DocumentID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Ready, got.State)
+	assert.Equal(t, "en", got.Facts.Language)
+	assert.True(t, got.HasText)
+	n, err = s.ResumeExaminations(t.Context(), jobFor)
+	require.NoError(t, err)
+	assert.Zero(t, n)
+}
+
+func patch(t *testing.T, text string) setting.Patch {
+	t.Helper()
+	var p setting.Patch
+	require.NoError(t, json.Unmarshal([]byte(text), &p))
+	return p
+}
+
+func TestDraftStepsGoBackAndForward(t *testing.T) {
+	s := open(t)
+	d, _ := add(t, s, "tides")
+	p, err := s.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	assert.Len(t, p.Key, 20)
+	reload := func() store.Draft {
+		p, err = s.Placement(t.Context(), p.ID)
+		require.NoError(t, err)
+		draft, err := s.Draft(t.Context(), p)
+		require.NoError(t, err)
+		return draft
+	}
+	assert.False(t, reload().Undo)
+	require.NoError(t, s.Move(t.Context(), p.ID, -1), "there is nothing to undo, and that is no error")
+	require.NoError(t, s.Redraft(t.Context(), p.ID, 0, patch(t, `{"download":false}`)))
+	require.NoError(t, s.Redraft(t.Context(), p.ID, 1, patch(t, `{"download":false,"print":false}`)))
+	require.ErrorIs(t, s.Redraft(t.Context(), p.ID, 1, patch(t, `{}`)), store.ErrStale)
+	require.NoError(t, s.Move(t.Context(), p.ID, -1))
+	draft := reload()
+	assert.Equal(t, []setting.Key{setting.Download}, draft.Patch.Keys())
+	assert.True(t, draft.Undo && draft.Redo)
+	require.NoError(t, s.Redraft(t.Context(), p.ID, 1, patch(t, `{"align":"left"}`)))
+	assert.False(t, reload().Redo, "a change drops what lay ahead")
+}
+
+func TestPublishingPinsWhatReadersSee(t *testing.T) {
+	s := open(t)
+	d, e := add(t, s, "tides")
+	a := store.Account{Email: "Maren@Harrowmere.example", Name: "Maren", PasswordHash: "x"}
+	require.NoError(t, s.AddAccount(t.Context(), &a))
+	p, err := s.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	_, err = s.PublishedVersion(t.Context(), p)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	settings, err := s.DraftSettings(t.Context(), p)
+	require.NoError(t, err)
+	require.NoError(t, s.Publish(t.Context(), p.ID, e.ID, a.ID, settings))
+	house := setting.Default()
+	house.Print = false
+	require.NoError(t, s.SetHouseStyle(t.Context(), house))
+	p, err = s.PlacementByKey(t.Context(), p.Key)
+	require.NoError(t, err)
+	v, err := s.PublishedVersion(t.Context(), p)
+	require.NoError(t, err)
+	assert.True(t, v.Settings.Print, "house style does not reach readers before the next publication")
+	draft, err := s.DraftSettings(t.Context(), p)
+	require.NoError(t, err)
+	assert.False(t, draft.Print, "a draft follows house style")
+	require.NoError(t, s.Withdraw(t.Context(), p.ID))
+	p, err = s.Placement(t.Context(), p.ID)
+	require.NoError(t, err)
+	_, err = s.PublishedVersion(t.Context(), p)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	patches, err := s.DraftPatches(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, patches, 1)
+	require.NoError(t, s.RemoveDocument(t.Context(), d.ID))
+	_, err = s.Placement(t.Context(), p.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	owns, err := s.OwnsFile(t.Context(), e.BlobKey)
+	require.NoError(t, err)
+	assert.False(t, owns)
+}
+
+func TestWhatIsMissingIsSaid(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	for name, f := range map[string]func() error{
+		"edition":   func() error { _, err := s.Edition(ctx, 9); return err },
+		"document":  func() error { _, err := s.Document(ctx, 9); return err },
+		"placement": func() error { _, err := s.PlacementByKey(ctx, "x"); return err },
+		"title":     func() error { return s.Retitle(ctx, 9, "x") },
+		"removal":   func() error { return s.RemoveDocument(ctx, 9) },
+		"account":   func() error { _, err := s.AccountByEmail(ctx, "x"); return err },
+		"publish":   func() error { return s.Publish(ctx, 9, 9, 9, setting.Default()) },
+	} {
+		assert.True(t, errors.Is(f(), store.ErrNotFound), name)
+	}
+}
+
+func TestSetupAddressWorksOnce(t *testing.T) {
+	s := open(t)
+	ctx := context.Background()
+	require.NoError(t, s.OfferSetup(ctx, "old", time.Now().Add(time.Hour)))
+	require.NoError(t, s.OfferSetup(ctx, "token", time.Now().Add(time.Hour)))
+	old, err := s.SetupOpen(ctx, "old")
+	require.NoError(t, err)
+	assert.False(t, old, "a newer address ends the older one")
+	require.ErrorIs(t, s.SetUp(ctx, "wrong", &store.Account{Email: "a@b.example"}), store.ErrNotFound)
+	owner := store.Account{Email: "A@b.example", Name: "A", PasswordHash: "x"}
+	require.NoError(t, s.SetUp(ctx, "token", &owner))
+	assert.True(t, owner.Owner)
+	require.ErrorIs(t, s.SetUp(ctx, "token", &store.Account{Email: "c@d.example"}), store.ErrNotFound)
+	require.NoError(t, s.OfferSetup(ctx, "late", time.Now().Add(-time.Second)))
+	open, err := s.SetupOpen(ctx, "late")
+	require.NoError(t, err)
+	assert.False(t, open)
+}
+
+func TestMigrateTwiceIsOnce(t *testing.T) {
+	address := testkit.Database(t)
+	require.NoError(t, store.Migrate(t.Context(), address))
+	require.NoError(t, store.Migrate(t.Context(), address))
+}
