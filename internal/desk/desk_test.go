@@ -1,0 +1,271 @@
+package desk_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"mime/multipart"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+const form = "application/x-www-form-urlencoded"
+
+// Every route of the desk, so that none is forgotten.
+var routes = []struct{ method, path string }{
+	{"GET", "/"}, {"GET", "/documents"}, {"GET", "/documents/rows"}, {"POST", "/documents"}, {"GET", "/documents/1/cover"},
+	{"POST", "/documents/1/title"}, {"POST", "/documents/1/remove"}, {"POST", "/documents/1/place"},
+	{"GET", "/placements"}, {"GET", "/placements/1"}, {"GET", "/placements/1/state"}, {"PATCH", "/placements/1/draft"},
+	{"POST", "/placements/1/undo"}, {"POST", "/placements/1/redo"}, {"POST", "/placements/1/publish"}, {"POST", "/placements/1/withdraw"},
+	{"GET", "/house-style"}, {"GET", "/house-style/state"}, {"PATCH", "/house-style"}, {"POST", "/sign-out"},
+}
+
+func TestNothingWithoutSigningIn(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "leaflet-welcome.pdf")
+	_, err := h.Store.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	for _, r := range routes {
+		status, body, _ := h.Visitor(t).Send(r.method, r.path, "", "")
+		assert.Equal(t, http.StatusUnauthorized, status, "%s %s", r.method, r.path)
+		assert.NotContains(t, body, d.Title)
+	}
+	// The same routes from a browser's address line lead to the sign-in.
+	request, err := http.NewRequest("GET", h.URL+"/documents?find=x", nil)
+	require.NoError(t, err)
+	answer, err := h.Visitor(t).Do(request)
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, "/sign-in?next=%2Fdocuments%3Ffind%3Dx", answer.Header.Get("Location"))
+}
+
+func TestForgedRequestsAreRefused(t *testing.T) {
+	h := testkit.Open(t)
+	editor := h.Editor(t)
+	for _, r := range routes {
+		if r.method == "GET" {
+			continue
+		}
+		for name, site := range map[string]string{"another site": "cross-site", "no word of where from, and no token": ""} {
+			request, err := http.NewRequest(r.method, h.URL+r.path, strings.NewReader("csrf=guess"))
+			require.NoError(t, err)
+			request.Header.Set("Content-Type", form)
+			if site != "" {
+				request.Header.Set("Sec-Fetch-Site", site)
+			}
+			answer, err := editor.Do(request)
+			require.NoError(t, err)
+			answer.Body.Close()
+			assert.Contains(t, []int{http.StatusForbidden, http.StatusBadRequest}, answer.StatusCode, "%s %s from %s", r.method, r.path, name)
+		}
+	}
+	status, _, _ := editor.Get("/documents")
+	assert.Equal(t, http.StatusOK, status, "still signed in: sign-out was refused too")
+}
+
+func TestSignIn(t *testing.T) {
+	h := testkit.Open(t)
+	try := func(c *testkit.Client, email, password, next string) (int, string, http.Header) {
+		return c.Send("POST", "/sign-in", form, url.Values{"email": {email}, "password": {password}, "next": {next}}.Encode())
+	}
+	c := h.Visitor(t)
+	status, body, _ := try(c, demo.Email, "wrong", "")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "do not go together")
+	status, body2, _ := try(c, "nobody@harrowmere.example", "wrong", "")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Equal(t, strings.Count(body, "do not go together"), strings.Count(body2, "do not go together"), "an unknown address looks the same")
+	for next, want := range map[string]string{"/placements": "/placements", "//evil.example": "/documents", "https://evil.example": "/documents", `/\evil.example`: "/documents", "": "/documents"} {
+		status, _, headers := try(h.Visitor(t), " Maren@HARROWMERE.example ", demo.Password, next)
+		assert.Equal(t, http.StatusSeeOther, status)
+		assert.Equal(t, want, headers.Get("Location"), next)
+		assert.Contains(t, strings.Join(headers.Values("Set-Cookie"), "\n"), "HttpOnly")
+	}
+	for range 8 {
+		try(c, demo.Email, "guess", "")
+	}
+	status, body, headers := try(c, demo.Email, demo.Password, "")
+	assert.Equal(t, http.StatusTooManyRequests, status, "even with the right password")
+	assert.Contains(t, body, "15 minutes")
+	assert.NotEmpty(t, headers.Get("Retry-After"))
+}
+
+func TestSignOutEndsTheSession(t *testing.T) {
+	h := testkit.Open(t)
+	c := h.Editor(t)
+	jar := c.Jar
+	u, err := url.Parse(h.URL)
+	require.NoError(t, err)
+	before := jar.Cookies(u)
+	status, _, _ := c.Send("POST", "/sign-out", form, "")
+	require.Equal(t, http.StatusSeeOther, status)
+	jar.SetCookies(u, before) // somebody kept the cookie
+	status, _, _ = c.Get("/documents")
+	assert.Equal(t, http.StatusUnauthorized, status)
+}
+
+func TestSetUp(t *testing.T) {
+	h := testkit.Open(t)
+	_, err := h.Store.Pool.Exec(t.Context(), "DELETE FROM accounts")
+	require.NoError(t, err)
+	token, err := h.Accounts.OfferSetup(t.Context())
+	require.NoError(t, err)
+	c := h.Visitor(t)
+	status, _, _ := c.Get("/set-up/guess")
+	assert.Equal(t, http.StatusNotFound, status)
+	status, body, _ := c.Get("/set-up/" + token)
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, body, "owner")
+	status, body, _ = c.Send("POST", "/set-up/"+token, form, url.Values{"name": {"Tom"}, "email": {"tom@harrowmere.example"}, "password": {"short"}}.Encode())
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "12 to 200 characters")
+	status, _, _ = c.Send("POST", "/set-up/"+token, form, url.Values{"name": {"Tom"}, "email": {"tom@harrowmere.example"}, "password": {"avocet in the barley"}}.Encode())
+	assert.Equal(t, http.StatusSeeOther, status)
+	status, _, _ = c.Get("/documents")
+	assert.Equal(t, http.StatusOK, status)
+	status, _, _ = h.Visitor(t).Get("/set-up/" + token)
+	assert.Equal(t, http.StatusNotFound, status, "it works once")
+	token, err = h.Accounts.OfferSetup(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, token, "and is not offered again")
+}
+
+func upload(t *testing.T, c *testkit.Client, name string, content []byte) (int, string) {
+	t.Helper()
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	part, err := w.CreateFormFile("file", name)
+	require.NoError(t, err)
+	_, err = part.Write(content)
+	require.NoError(t, err)
+	require.NoError(t, w.Close())
+	status, body, _ := c.Send("POST", "/documents", w.FormDataContentType(), b.String())
+	return status, body
+}
+
+func TestAddingFiles(t *testing.T) {
+	h := testkit.Open(t)
+	c := h.Editor(t)
+	for name, content := range map[string][]byte{
+		"tides.pdf": hostile.HTML(), "empty.pdf": nil, "locked.pdf": hostile.Locked(), "cut.pdf": []byte("%PDF-1.4 and no more"),
+	} {
+		status, body := upload(t, c, name, content)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, name)
+		var said struct{ Message string }
+		require.NoError(t, json.Unmarshal([]byte(body), &said))
+		assert.Contains(t, said.Message, "Nothing was kept.", name)
+	}
+	status, _ := upload(t, c, `<img src=x onerror=alert(1)>.pdf`, hostile.ThinPage())
+	require.Equal(t, http.StatusCreated, status)
+	_, page, _ := c.Get("/documents")
+	assert.NotContains(t, page, "<img src=x")
+	assert.Contains(t, page, "&lt;img src=x")
+	status, _, _ = c.Send("POST", "/documents", "text/plain", "hello")
+	assert.Equal(t, http.StatusBadRequest, status)
+}
+
+func TestBenchAnswersChanges(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "tide-table.pdf")
+	p, err := h.Store.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	c := h.Editor(t)
+	base := fmt.Sprintf("/placements/%d", p.ID)
+	type answer struct {
+		Step      int
+		Undo      bool
+		Own       []string
+		Unseen    []struct{ Key string }
+		Published bool
+		Problems  map[string]string
+		Settings  struct {
+			Width  struct{ Value float64 }
+			OpenAt int `json:"open_at"`
+		}
+		Box  struct{ Width, Height, Scale float64 }
+		Code string
+	}
+	send := func(method, path, body string, want int) (a answer) {
+		t.Helper()
+		status, text, _ := c.Send(method, base+path, "application/json", body)
+		require.Equal(t, want, status, text)
+		require.NoError(t, json.Unmarshal([]byte(text), &a))
+		return a
+	}
+	a := send("PATCH", "/draft?column=328&window=800", `{"step":0,"set":{"width":{"value":80,"unit":"%"}}}`, 200)
+	assert.Equal(t, 1, a.Step)
+	assert.Equal(t, []string{"width"}, a.Own)
+	assert.InDelta(t, 262.4, a.Box.Width, 1e-6)
+	assert.Contains(t, a.Code, "80cqw")
+	a = send("PATCH", "/draft", `{"step":1,"set":{"open_at":3}}`, 422)
+	assert.Contains(t, a.Problems["open_at"], "2 pages")
+	send("PATCH", "/draft", `{"step":0,"set":{"open_at":2}}`, 409)
+	send("PATCH", "/draft", `{"step":1,"set":{"colour":"red"}}`, 400)
+	send("PATCH", "/draft", `{"step":1,"set":`, 400)
+	a = send("PATCH", "/draft", `{"step":1,"set":{"open_at":2}}`, 200)
+	a = send("PATCH", "/draft", `{"step":2,"set":{},"follow":["width"]}`, 200)
+	assert.Equal(t, []string{"open_at"}, a.Own)
+	a = send("POST", "/undo", "", 200)
+	assert.InDelta(t, 80, a.Settings.Width.Value, 1e-9)
+	a = send("POST", "/publish", "", 200)
+	assert.True(t, a.Published)
+	assert.Empty(t, a.Unseen)
+	a = send("POST", "/undo", "", 200)
+	require.Len(t, a.Unseen, 1)
+	assert.Equal(t, "open_at", a.Unseen[0].Key)
+	a = send("POST", "/withdraw", "", 200)
+	assert.False(t, a.Published)
+	status, _, _ := c.Get("/placements/99")
+	assert.Equal(t, http.StatusNotFound, status)
+}
+
+func TestHouseStyle(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "leaflet-welcome.pdf")
+	p, err := h.Store.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	c := h.Editor(t)
+	status, body, _ := c.Send("PATCH", "/house-style", "application/json", `{"set":{"download":false,"width":{"value":90,"unit":"%"}}}`)
+	require.Equal(t, http.StatusOK, status, body)
+	_, body, _ = c.Get(fmt.Sprintf("/placements/%d/state", p.ID))
+	assert.Contains(t, body, `"download":false`)
+	assert.Contains(t, body, `"own":[]`)
+	status, body, _ = c.Send("PATCH", "/house-style", "application/json", `{"set":{"open_at":2}}`)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "page 1")
+}
+
+func TestTitlesAndRemoval(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "leaflet-welcome.pdf")
+	c := h.Editor(t)
+	rename := func(title string) int {
+		status, _, _ := c.Send("POST", fmt.Sprintf("/documents/%d/title", d.ID), form, url.Values{"title": {title}}.Encode())
+		return status
+	}
+	assert.Equal(t, http.StatusOK, rename(`  Welcome <b>  you `))
+	assert.Equal(t, http.StatusUnprocessableEntity, rename("  "))
+	assert.Equal(t, http.StatusUnprocessableEntity, rename(strings.Repeat("x", 201)))
+	_, page, _ := c.Get("/documents?find=welcome")
+	assert.Contains(t, page, "Welcome &lt;b&gt; you")
+	status, _, headers := c.Get(fmt.Sprintf("/documents/%d/cover", d.ID))
+	assert.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "image/png", headers.Get("Content-Type"))
+	status, _, _ = c.Send("POST", fmt.Sprintf("/documents/%d/remove", d.ID), form, "")
+	assert.Equal(t, http.StatusNoContent, status)
+	status, _, _ = c.Send("POST", fmt.Sprintf("/documents/%d/remove", d.ID), form, "")
+	assert.Equal(t, http.StatusNotFound, status)
+	_, page, _ = c.Get("/documents")
+	assert.Contains(t, page, "No documents yet")
+}

@@ -1,0 +1,241 @@
+package reader_test
+
+import (
+	"bytes"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"net/http"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/core/setting"
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+func TestMain(m *testing.M) { testkit.Main(m) }
+
+// published sets a demo document on a page with a changed setting.
+func published(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (store.Placement, store.Edition) {
+	t.Helper()
+	d := h.Add(t, file)
+	p, err := h.Store.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	a, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	require.NoError(t, err)
+	s := setting.Default()
+	if change != nil {
+		change(&s)
+	}
+	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, a.ID, s))
+	return p, e
+}
+
+// routes lists every address of the reader of a placement.
+func routes(base string, e store.Edition) map[string]string {
+	mark := e.SHA256[:16]
+	return map[string]string{
+		"view": base, "image": base + "/page/" + mark + "/1/800", "layer": base + "/layer/" + mark + "/1",
+		"file": base + "/file", "print": base + "/print",
+	}
+}
+
+func TestAnOpenPlacementGivesEverything(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", nil)
+	v := h.Visitor(t)
+	content, err := demo.PDF("tide-table.pdf")
+	require.NoError(t, err)
+	for name, address := range routes("/r/"+p.Key, e) {
+		status, body, headers := v.Get(address)
+		assert.Equal(t, http.StatusOK, status, name)
+		assert.Empty(t, headers.Values("Set-Cookie"), "no cookie in the reader: %s", name)
+		assert.NotEmpty(t, headers.Get("ETag"), name)
+		if name == "file" {
+			assert.True(t, string(content) == body, "the very bytes")
+			assert.Equal(t, `attachment; filename="Tide and hide access table.pdf"`, headers.Get("Content-Disposition"))
+		}
+		if name == "view" || name == "print" {
+			csp := headers.Get("Content-Security-Policy")
+			assert.Contains(t, csp, "frame-ancestors *")
+			assert.NotContains(t, csp, "unsafe")
+			assert.Empty(t, headers.Get("X-Frame-Options"))
+			assert.NotRegexp(t, regexp.MustCompile(`(src|href)="(https?:)?//`), body, "no other host is asked")
+		}
+	}
+	status, _, _ := v.Send("GET", "/r/"+p.Key+"/file", "", "")
+	assert.Equal(t, http.StatusOK, status)
+	r, err := http.NewRequest("GET", h.URL+"/r/"+p.Key+"/file", nil)
+	require.NoError(t, err)
+	r.Header.Set("Range", "bytes=0-4")
+	answer, err := v.Do(r)
+	require.NoError(t, err)
+	defer answer.Body.Close()
+	part, _ := io.ReadAll(answer.Body)
+	assert.Equal(t, "%PDF-", string(part))
+}
+
+// With download off no route gives the file, whatever is asked and how.
+func TestAClosedFileStaysClosed(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.Download, s.Print = false, false })
+	content, err := demo.PDF("tide-table.pdf")
+	require.NoError(t, err)
+	for who, client := range map[string]*testkit.Client{"a reader": h.Visitor(t), "an editor": h.Editor(t)} {
+		for _, base := range []string{"/r/" + p.Key, fmt.Sprintf("/stage/%d", p.ID)} {
+			for name, address := range routes(base, e) {
+				for _, method := range []string{"GET", "HEAD", "POST", "PUT"} {
+					_, body, headers := client.Send(method, address, "", "")
+					assert.False(t, strings.Contains(body, string(content[100:200])), "%s, %s %s", who, method, name)
+					assert.NotEqual(t, "application/pdf", headers.Get("Content-Type"), "%s, %s %s", who, method, name)
+				}
+			}
+		}
+		status, body, _ := client.Get("/r/" + p.Key + "/file")
+		assert.Equal(t, http.StatusForbidden, status)
+		assert.Contains(t, body, "for reading here")
+		status, _, _ = client.Get("/r/" + p.Key + "/print")
+		assert.Equal(t, http.StatusForbidden, status)
+		for _, address := range []string{"/r/" + p.Key + "/file/", "/r/" + p.Key + "/../../" + e.BlobKey, "/" + e.BlobKey, "/blobs/" + e.BlobKey, "/r/" + p.Key + "/file?download=1", "/s/../" + e.BlobKey} {
+			_, body, _ := client.Get(address)
+			assert.False(t, strings.Contains(body, string(content[100:200])), address)
+		}
+	}
+	_, body, _ := h.Visitor(t).Get("/r/" + p.Key)
+	assert.NotContains(t, body, "/file")
+	assert.NotContains(t, body, `data-do="print"`)
+}
+
+func TestADraftIsForEditors(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "tide-table.pdf")
+	p, err := h.Store.Place(t.Context(), d.ID)
+	require.NoError(t, err)
+	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	stage := fmt.Sprintf("/stage/%d", p.ID)
+	for name, address := range routes(stage, e) {
+		status, body, _ := h.Visitor(t).Get(address)
+		assert.Equal(t, http.StatusNotFound, status, name)
+		assert.NotContains(t, body, d.Title, name)
+		status, _, headers := h.Editor(t).Get(address)
+		assert.Equal(t, http.StatusOK, status, name)
+		assert.Contains(t, headers.Get("Cache-Control"), "private", name)
+	}
+	_, _, headers := h.Editor(t).Get(stage)
+	assert.Contains(t, headers.Get("Content-Security-Policy"), "frame-ancestors 'self'")
+}
+
+func TestWhatIsNotThereIsSaidPolitely(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", nil)
+	v := h.Visitor(t)
+	mark := e.SHA256[:16]
+	for _, address := range []string{
+		"/r/unknown", "/r/" + p.Key + "/page/" + mark + "/3/800", "/r/" + p.Key + "/page/" + mark + "/0/800", "/r/" + p.Key + "/page/" + mark + "/x/800",
+		"/r/" + p.Key + "/page/" + mark + "/1/801", "/r/" + p.Key + "/page/0000000000000000/1/800", "/r/" + p.Key + "/layer/" + mark + "/99", "/stage/notanumber",
+	} {
+		status, body, headers := v.Get(address)
+		assert.Equal(t, http.StatusNotFound, status, address)
+		assert.Contains(t, body, "<h1>", address)
+		assert.Contains(t, headers.Get("Content-Security-Policy"), "default-src 'none'", address)
+	}
+	require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+	for name, address := range routes("/r/"+p.Key, e) {
+		status, body, _ := v.Get(address)
+		assert.Equal(t, http.StatusNotFound, status, name)
+		assert.Contains(t, body, "not here at the moment", name)
+	}
+}
+
+func TestImagesAreKeptForEver(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", nil)
+	address := routes("/r/"+p.Key, e)["image"]
+	_, _, headers := h.Visitor(t).Get(address)
+	assert.Equal(t, "public, max-age=31536000, immutable", headers.Get("Cache-Control"))
+	r, err := http.NewRequest("GET", h.URL+address, nil)
+	require.NoError(t, err)
+	r.Header.Set("If-None-Match", headers.Get("ETag"))
+	answer, err := h.Visitor(t).Do(r)
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, http.StatusNotModified, answer.StatusCode)
+}
+
+// Links that mean harm are not in the layer, the harmless one leads out
+// safely, and the layer is well-formed.
+func TestLayerIsSafe(t *testing.T) {
+	h := testkit.Open(t)
+	_, e, err := h.Intake.Receive(t.Context(), "<script>alert(1)</script>../x.pdf", bytes.NewReader(hostile.Linked()), 0)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.Retitle(t.Context(), e.DocumentID, `"><script>alert(1)</script>`))
+	p, err := h.Store.Place(t.Context(), e.DocumentID)
+	require.NoError(t, err)
+	a, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, a.ID, setting.Default()))
+	_, svg, headers := h.Visitor(t).Get(routes("/r/"+p.Key, e)["layer"])
+	assert.Equal(t, "image/svg+xml; charset=utf-8", headers.Get("Content-Type"))
+	decoder := xml.NewDecoder(strings.NewReader(svg))
+	var hrefs []string
+	for {
+		token, err := decoder.Token()
+		if err == io.EOF {
+			break
+		}
+		require.NoError(t, err)
+		if e, ok := token.(xml.StartElement); ok {
+			assert.NotEqual(t, "script", e.Name.Local)
+			for _, a := range e.Attr {
+				if a.Name.Local == "href" {
+					hrefs = append(hrefs, a.Value)
+				}
+				if a.Name.Local == "rel" {
+					assert.Equal(t, "noopener noreferrer", a.Value)
+				}
+			}
+		}
+	}
+	assert.Equal(t, []string{`https://harrowmere.example/?a=1&b="x"`}, hrefs)
+	_, page, headers := h.Visitor(t).Get("/r/" + p.Key)
+	assert.NotContains(t, page, "<script>alert")
+	_, _, headers = h.Visitor(t).Get("/r/" + p.Key + "/file")
+	assert.NotContains(t, headers.Get("Content-Disposition"), "<")
+}
+
+func TestToolsFollowThePlacement(t *testing.T) {
+	h := testkit.Open(t)
+	p, _ := published(t, h, "leaflet-welcome.pdf", nil)
+	_, body, _ := h.Visitor(t).Get("/r/" + p.Key)
+	assert.NotContains(t, body, `data-do="on"`, "one page is not turned")
+	assert.NotContains(t, body, `id="edge"`)
+	q, _ := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.Toolbar = false })
+	_, body, _ = h.Visitor(t).Get("/r/" + q.Key)
+	assert.NotContains(t, body, `role="toolbar"`)
+	assert.Contains(t, body, `id="edge"`)
+}
+
+func TestALongDocumentStaysSmall(t *testing.T) {
+	h := testkit.Open(t)
+	_, e, err := h.Intake.Receive(t.Context(), "long.pdf", bytes.NewReader(hostile.ManyPages(1300)), 0)
+	require.NoError(t, err)
+	h.Examined(t, "Long")
+	p, err := h.Store.Place(t.Context(), e.DocumentID)
+	require.NoError(t, err)
+	status, body, _ := h.Editor(t).Get(fmt.Sprintf("/stage/%d", p.ID))
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, 1300, strings.Count(body, `class="sheet `))
+	assert.LessOrEqual(t, strings.Count(body, "<line"), 130, "ticks are bundled")
+	assert.Equal(t, 3, strings.Count(body, "srcset="), "images of near pages alone")
+}
