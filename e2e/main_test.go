@@ -2,9 +2,11 @@
 package e2e
 
 import (
+	"context"
 	"fmt"
 	"testing"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
@@ -42,3 +44,24 @@ func publish(t *testing.T, h *testkit.House, id int64) {
 // readerReady waits until the reader's script has started and its first image
 // has arrived.
 const readerReady = `'ready' in document.body.dataset && [...document.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0)`
+
+// wheel turns the mouse wheel by pixels.
+func wheel(by float64) chromedp.MouseOption {
+	// A zero is left out of the message, and the browser wants both.
+	return func(p *input.DispatchMouseEventParams) { p.DeltaX, p.DeltaY = 0.01, by }
+}
+
+// shift is the layout shift of a target so far, and what moved.
+func shift(tab *testkit.Tab, ctx context.Context) float64 {
+	type moved struct {
+		Sum  float64
+		What []string
+	}
+	m := testkit.Eval[moved](tab, ctx, `(async () => { const m = { Sum: 0, What: [] }; const add = (entries) => { for (const e of entries) if (!e.hadRecentInput) { m.Sum += e.value; for (const s of e.sources) m.What.push((s.node?.outerHTML ?? s.node?.textContent ?? '').slice(0, 80) + JSON.stringify([s.previousRect, s.currentRect])); } };
+		const o = new PerformanceObserver((l) => add(l.getEntries())); o.observe({ type: 'layout-shift', buffered: true });
+		for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame); add(o.takeRecords()); return m; })()`)
+	if m.Sum > 0 {
+		tab.Log("moved: %q", m.What)
+	}
+	return m.Sum
+}

@@ -70,6 +70,16 @@ func Load() (*Files, error) {
 // Address gives the address of a shipped file.
 func (f *Files) Address(name string) string { return f.prefix + name }
 
+// Style gives a style sheet to set into a page whose policy names its hash.
+// What it refers to by a path of its own is given its full address.
+func (f *Files) Style(name string) (string, error) {
+	b, err := fs.ReadFile(f.files, name)
+	if err != nil {
+		return "", fmt.Errorf("read style sheet %s: %w", name, err)
+	}
+	return strings.ReplaceAll(string(b), "url(../", "url("+f.prefix), nil
+}
+
 // Icon gives an icon to set into a page. It has no name of its own: what it
 // stands in must have one.
 func (f *Files) Icon(name string) (template.HTML, error) {

@@ -10,8 +10,8 @@ import (
 	"os"
 	"time"
 
+	"incipit/internal/config"
 	"incipit/internal/pdf"
-	"incipit/internal/pdf/pool"
 )
 
 // badUse is an error of the command line and not of a file.
@@ -78,13 +78,12 @@ func onFile(name string, args []string, define func(*flag.FlagSet), run func(ctx
 	if err := pdf.CheckHead(head[:n]); err != nil {
 		return err
 	}
-	self, err := os.Executable()
-	if err != nil {
-		return fmt.Errorf("find this program: %w", err)
-	}
 	ctx, cancel := context.WithTimeout(context.Background(), shellBudget)
 	defer cancel()
-	workers := pool.Open(pool.Options{Command: []string{self, "worker"}, Workers: 2, Deadline: 20 * time.Second})
+	workers, err := engine(config.Config{EngineCache: config.EngineCache(), EngineWorkers: 2, EngineDeadline: 20 * time.Second}, nil)
+	if err != nil {
+		return err
+	}
 	err = run(ctx, workers, pdf.Source{ID: files[0], Size: info.Size(), Bytes: file, Password: *password})
 	if errors.Is(err, context.DeadlineExceeded) {
 		err = pdf.Problemf(pdf.TookTooLong, "Reading the file took longer than %s.", shellBudget)

@@ -1,15 +1,15 @@
 package main
 
 import (
-	"incipit/internal/config"
+	"errors"
+
 	"incipit/internal/pdf/sandbox"
 )
 
 // worker is the life of a worker subprocess; see internal/pdf/pool.
 func worker(args []string) error {
-	dir := config.EngineCache()
-	if len(args) > 0 {
-		dir = args[0]
+	if len(args) != 1 {
+		return badUse{errors.New("worker: started by Incipit itself, with the folder of the compiled engine")}
 	}
-	return sandbox.Work(dir, sandbox.DefaultLimits())
+	return sandbox.Work(args[0], sandbox.DefaultLimits())
 }

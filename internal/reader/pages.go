@@ -20,14 +20,21 @@ import (
 var templates embed.FS
 
 // pages renders the reader's templates with the headers that protect them.
-type pages struct{ t *template.Template }
+type pages struct {
+	t     *template.Template
+	style template.CSS
+}
 
 func parse(w *web.Files) (*pages, error) {
 	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("read the reader's templates: %w", err)
 	}
-	return &pages{t}, nil
+	style, err := w.Style("reader/reader.css")
+	if err != nil {
+		return nil, err
+	}
+	return &pages{t, template.CSS(style)}, nil //nolint:gosec // shipped with the binary
 }
 
 // policy is the reader's content security policy: its own script, style and
@@ -50,7 +57,7 @@ func (p *pages) send(c *echo.Context, status int, name string, v view, draft boo
 		return fmt.Errorf("write %s: %w", name, err)
 	}
 	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy(string(v.Sizes), draft))
+	h.Set("Content-Security-Policy", policy(string(v.Style), draft))
 	h.Set("Referrer-Policy", "no-referrer")
 	if status != http.StatusOK {
 		h.Set("X-Content-Type-Options", "nosniff")
@@ -78,13 +85,13 @@ var (
 
 // note answers with a note. Requests of the reader's own script see the status.
 func (r *Reader) note(c *echo.Context, status int, n note) error {
-	v := view{Title: n.Heading, Language: "en"}
+	v := view{Title: n.Heading, Language: "en", Style: r.pages.style}
 	var b bytes.Buffer
 	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": n}); err != nil {
 		return fmt.Errorf("write a note: %w", err)
 	}
 	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy("", false))
+	h.Set("Content-Security-Policy", policy(string(v.Style), false))
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Cache-Control", "no-cache")

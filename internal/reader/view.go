@@ -30,7 +30,7 @@ type view struct {
 	Ladder    string
 	Sheets    []sheetView
 	Ticks     []tick
-	Sizes     template.CSS
+	Style     template.CSS // the reader's style, then the sizes of the pages
 	LookSizes string // how wide a page is in the frame, for the sizes attribute
 	TextFound bool
 	Draft     bool
@@ -80,7 +80,8 @@ func (r *Reader) viewOf(s shown) view {
 		ladder = append(ladder, fmt.Sprint(w))
 	}
 	v.Ladder = strings.Join(ladder, " ")
-	v.Sizes, v.Sheets = sizes(settings, sheets, v.OpenAt)
+	css, views := sizes(settings, sheets, v.OpenAt)
+	v.Style, v.Sheets = r.pages.style+css, views
 	v.LookSizes = lookSizes(settings, frame.PagesOf(sheets))
 	if v.ForeEdge {
 		v.Ticks = s.ticks(len(sheets))

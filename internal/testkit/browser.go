@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/cdp"
 	cdplog "github.com/chromedp/cdproto/log"
 	"github.com/chromedp/cdproto/network"
@@ -36,11 +37,11 @@ func chromium() (string, error) {
 	return "", fmt.Errorf("no Chromium: apt-get install chromium-headless-shell")
 }
 
-func startBrowser() {
+// launch starts a browser; more are flags of its own.
+func launch(more ...chromedp.ExecAllocatorOption) (context.Context, func(), error) {
 	path, err := chromium()
 	if err != nil {
-		browserErr = err
-		return
+		return nil, func() {}, err
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("disable-quic", true),
@@ -50,10 +51,9 @@ func startBrowser() {
 	if os.Geteuid() == 0 {
 		options = append(options, chromedp.NoSandbox)
 	}
-	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), options...)
+	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), append(options, more...)...)
 	ctx, stop := chromedp.NewContext(alloc)
-	stopBrowser = func() { stop(); stopAlloc() }
-	browserCtx, browserErr = ctx, chromedp.Do(ctx)
+	return ctx, func() { stop(); stopAlloc() }, chromedp.Do(ctx)
 }
 
 // Tab is one page of a browser with cookies of its own.
@@ -66,16 +66,29 @@ type Tab struct {
 }
 
 // watch is put into every page before its own scripts.
-const watch = `addEventListener('securitypolicyviolation', (e) => console.error('CSP violation: ' + e.violatedDirective + ' ' + e.blockedURI));
-window.__shift = 0; new PerformanceObserver((l) => { for (const e of l.getEntries()) if (!e.hadRecentInput) window.__shift += e.value; }).observe({ type: 'layout-shift', buffered: true });`
+const watch = `addEventListener('securitypolicyviolation', (e) => console.error('CSP violation: ' + e.violatedDirective + ' ' + e.blockedURI));`
 
 // Browse opens a tab at a window size. The test fails on console errors and
 // warnings, exceptions, CSP violations and failed requests in it.
 func Browse(t testing.TB, width, height int64) *Tab {
 	t.Helper()
-	browserOnce.Do(startBrowser)
+	browserOnce.Do(func() { browserCtx, stopBrowser, browserErr = launch() })
 	require.NoError(t, browserErr)
-	ctx, stop := chromedp.NewContext(browserCtx, chromedp.WithNewBrowserContext())
+	return browse(t, browserCtx, width, height)
+}
+
+// BrowseWithoutScript is Browse in a browser that runs no script of any page.
+func BrowseWithoutScript(t testing.TB, width, height int64) *Tab {
+	t.Helper()
+	ctx, stop, err := launch(chromedp.Flag("blink-settings", "scriptEnabled=false"))
+	t.Cleanup(stop)
+	require.NoError(t, err)
+	return browse(t, ctx, width, height)
+}
+
+func browse(t testing.TB, in context.Context, width, height int64) *Tab {
+	t.Helper()
+	ctx, stop := chromedp.NewContext(in, chromedp.WithNewBrowserContext())
 	ctx, stopTime := context.WithTimeout(ctx, 90*time.Second)
 	tab := &Tab{Ctx: ctx, t: t}
 	t.Cleanup(func() {
@@ -164,11 +177,27 @@ func (tab *Tab) trouble(format string, args ...any) {
 	tab.troubles = append(tab.troubles, said)
 }
 
+// Log says something about the tab in the test's output.
+func (tab *Tab) Log(format string, args ...any) {
+	tab.t.Helper()
+	tab.t.Logf(format, args...)
+}
+
 // Expect names a trouble that is what the test is about.
 func (tab *Tab) Expect(part string) {
 	tab.mu.Lock()
 	defer tab.mu.Unlock()
 	tab.allowed = append(tab.allowed, part)
+}
+
+// Allow grants a permission of the browser to an origin.
+func (tab *Tab) Allow(permission, origin string) {
+	tab.t.Helper()
+	_, err := chromedp.CallBrowser(tab.Ctx, browser.SetPermission, browser.SetPermissionParams{
+		Permission: &browser.PermissionDescriptor{Name: permission}, Setting: "granted", Origin: origin,
+		BrowserContextID: chromedp.FromContext(tab.Ctx).BrowserContextID,
+	})
+	require.NoError(tab.t, err)
 }
 
 // Do runs actions.
@@ -220,7 +249,7 @@ func (tab *Tab) Frame(start string) context.Context {
 			return false
 		}
 		for _, target := range targets {
-			if target.Type == "iframe" && strings.HasPrefix(target.URL, start) {
+			if target.Type == "iframe" && target.BrowserContextID == chromedp.FromContext(tab.Ctx).BrowserContextID && strings.HasPrefix(target.URL, start) {
 				ctx, stop := chromedp.NewContext(tab.Ctx, chromedp.WithTargetID(target.TargetID), chromedp.WithDetachOnCancel())
 				tab.t.Cleanup(stop)
 				frame = ctx

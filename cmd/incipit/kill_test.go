@@ -1,0 +1,218 @@
+package main
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/account"
+	"incipit/internal/blob"
+	"incipit/internal/config"
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+// server is the program serving, in a process that can be killed.
+type server struct {
+	t      *testing.T
+	config config.Config
+	cmd    *exec.Cmd
+	output *bytes.Buffer
+	client *http.Client
+}
+
+func freeAddress(t *testing.T) string {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	return l.Addr().String()
+}
+
+func newServer(t *testing.T) *server {
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	s := &server{t: t, config: testkit.Config(t, freeAddress(t)), client: &http.Client{Jar: jar, Timeout: time.Minute}}
+	t.Cleanup(s.kill)
+	return s
+}
+
+func (s *server) start() {
+	s.t.Helper()
+	s.cmd, s.output = program(s.t, "serve"), &bytes.Buffer{}
+	s.cmd.Env = append(s.cmd.Env, "INCIPIT_ADDRESS="+s.config.Address, "INCIPIT_DATABASE_URL="+s.config.DatabaseURL,
+		"INCIPIT_BLOB_URL="+s.config.BlobURL, "INCIPIT_SWEEP_AFTER=0s")
+	s.cmd.Stdout, s.cmd.Stderr = s.output, os.Stderr
+	require.NoError(s.t, s.cmd.Start())
+	require.Eventually(s.t, func() bool {
+		answer, err := http.Get(s.config.PublicURL + "/health")
+		if err != nil {
+			return false
+		}
+		answer.Body.Close()
+		return answer.StatusCode == http.StatusOK
+	}, 30*time.Second, 20*time.Millisecond, "the server answers")
+}
+
+// kill is SIGKILL: nothing of the server gets to clean up.
+func (s *server) kill() {
+	if s.cmd == nil {
+		return
+	}
+	_ = s.cmd.Process.Kill()
+	_ = s.cmd.Wait()
+	s.cmd = nil
+}
+
+func (s *server) signIn() {
+	s.t.Helper()
+	r, err := http.NewRequest("POST", s.config.PublicURL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode()))
+	require.NoError(s.t, err)
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	answer, err := s.client.Do(r)
+	require.NoError(s.t, err)
+	answer.Body.Close()
+	require.Equal(s.t, http.StatusOK, answer.StatusCode)
+}
+
+// upload sends a file whose bytes come from body.
+func (s *server) upload(name string, body io.Reader) (int, error) {
+	reader, writer := io.Pipe()
+	form := multipart.NewWriter(writer)
+	go func() {
+		part, err := form.CreateFormFile("file", name)
+		if err == nil {
+			_, err = io.Copy(part, body)
+		}
+		if err == nil {
+			err = form.Close()
+		}
+		writer.CloseWithError(err)
+	}()
+	r, err := http.NewRequest("POST", s.config.PublicURL+"/documents", reader)
+	if err != nil {
+		return 0, err
+	}
+	r.Header.Set("Content-Type", form.FormDataContentType())
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	r.Header.Set("Accept", "application/json")
+	answer, err := s.client.Do(r)
+	if err != nil {
+		return 0, err
+	}
+	answer.Body.Close()
+	return answer.StatusCode, nil
+}
+
+// stuck gives what it has and then nothing more, until it is let go.
+type stuck struct {
+	b   []byte
+	end chan struct{}
+}
+
+func (s *stuck) Read(p []byte) (int, error) {
+	if len(s.b) == 0 {
+		<-s.end
+		return 0, io.ErrUnexpectedEOF
+	}
+	n := copy(p, s.b)
+	s.b = s.b[n:]
+	return n, nil
+}
+
+func TestKilledDuringUploadAndExamination(t *testing.T) {
+	s := newServer(t)
+	rows, err := store.Open(t.Context(), s.config.DatabaseURL)
+	require.NoError(t, err)
+	t.Cleanup(rows.Close)
+	bytesOf, err := blob.Open(t.Context(), s.config.BlobURL)
+	require.NoError(t, err)
+	t.Cleanup(func() { bytesOf.Close() })
+	hash, err := account.Hash(demo.Password)
+	require.NoError(t, err)
+	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	blobs := func() int {
+		n, _, err := bytesOf.Usage(t.Context(), "")
+		require.NoError(t, err)
+		return n
+	}
+
+	// Killed while a file comes in: nothing was acknowledged, nothing stays.
+	s.start()
+	s.signIn()
+	logbook, err := demo.PDF("logbook-1953.pdf")
+	require.NoError(t, err)
+	half := &stuck{b: logbook[:len(logbook)/2], end: make(chan struct{})}
+	sent := make(chan error, 1)
+	go func() {
+		_, err := s.upload("logbook.pdf", half)
+		sent <- err
+	}()
+	require.Eventually(t, func() bool { return blobs() == 1 }, 20*time.Second, 10*time.Millisecond, "the file is on its way")
+	s.kill()
+	close(half.end)
+	require.Error(t, <-sent)
+	assert.Equal(t, 1, blobs(), "the kill left bytes behind")
+	s.start()
+	require.Eventually(t, func() bool { return blobs() == 0 }, 30*time.Second, 20*time.Millisecond, "the sweep removes them")
+	listed, err := rows.Documents(t.Context(), "")
+	require.NoError(t, err)
+	assert.Empty(t, listed)
+
+	// Killed while a document is examined: it was acknowledged, so it stays,
+	// and its examination goes on.
+	const pages = 9000
+	status, err := s.upload("minutes-of-ninety-years.pdf", bytes.NewReader(hostile.ManyPages(pages)))
+	require.NoError(t, err)
+	require.Equal(t, http.StatusCreated, status)
+	var doc store.Listed
+	require.Eventually(t, func() bool {
+		listed, err := rows.Documents(t.Context(), "")
+		require.NoError(t, err)
+		if len(listed) == 1 {
+			doc = listed[0]
+		}
+		return len(listed) == 1 && doc.PagesKnown > 1
+	}, 20*time.Second, time.Millisecond, "the examination has begun")
+	s.kill()
+	e, err := rows.Edition(t.Context(), doc.EditionID)
+	require.NoError(t, err)
+	require.Equal(t, store.Examining, e.State, "killed in the midst: %d of %d pages", e.PagesKnown, e.Pages)
+	s.start()
+	require.Eventually(t, func() bool {
+		e, err = rows.Edition(t.Context(), doc.EditionID)
+		require.NoError(t, err)
+		return e.State == store.Ready
+	}, 60*time.Second, 50*time.Millisecond, "the examination goes on")
+	assert.Len(t, e.Sheets, pages)
+	kept, err := bytesOf.Read(t.Context(), e.BlobKey)
+	require.NoError(t, err)
+	assert.Equal(t, int64(len(kept)), e.Bytes)
+	assert.Equal(t, 1, blobs())
+}
+
+func TestFirstStartOffersASetupAddress(t *testing.T) {
+	s := newServer(t)
+	s.start()
+	require.Eventually(t, func() bool { return strings.Contains(s.output.String(), "/set-up/") }, 10*time.Second, 10*time.Millisecond)
+	line := s.output.String()[strings.Index(s.output.String(), s.config.PublicURL+"/set-up/"):]
+	answer, err := http.Get(strings.TrimSpace(line))
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, http.StatusOK, answer.StatusCode, fmt.Sprint(line))
+}

@@ -1,0 +1,153 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+// asProgram makes the test binary be the program.
+const asProgram = "INCIPIT_TEST_AS_PROGRAM"
+
+func TestMain(m *testing.M) {
+	if os.Getenv(asProgram) != "" {
+		main()
+		return
+	}
+	testkit.Main(m)
+}
+
+// program gives a command that runs the program.
+func program(t *testing.T, args ...string) *exec.Cmd {
+	t.Helper()
+	self, err := os.Executable()
+	require.NoError(t, err)
+	cmd := exec.Command(self, args...)
+	cmd.Env = append(os.Environ(), asProgram+"=1")
+	return cmd
+}
+
+// shell runs the program to its end.
+func shell(t *testing.T, args ...string) (stdout, stderr string, code int) {
+	t.Helper()
+	cmd := program(t, args...)
+	var out, errs bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	begun := time.Now()
+	err := cmd.Run()
+	assert.Less(t, time.Since(begun), 30*time.Second)
+	var exit *exec.ExitError
+	if errors.As(err, &exit) {
+		return out.String(), errs.String(), exit.ExitCode()
+	}
+	require.NoError(t, err)
+	return out.String(), errs.String(), 0
+}
+
+func demoPDF(name string) string { return filepath.Join("..", "..", "demo", "pdf", name) }
+
+func TestInspectJSON(t *testing.T) {
+	out, _, code := shell(t, "inspect", demoPDF("survey-form.pdf"), "--json")
+	require.Zero(t, code)
+	var got map[string]any
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	for _, key := range []string{"pages", "sheets", "outline", "title", "language", "encrypted", "permissions", "tagged", "text", "fields"} {
+		assert.Contains(t, got, key)
+	}
+	assert.EqualValues(t, 1, got["pages"])
+	assert.Equal(t, map[string]any{"print": true, "copy": true}, got["permissions"])
+	assert.Contains(t, got["fields"], map[string]any{"name": "sector", "type": "choice", "page": 1.0})
+	sheet := got["sheets"].([]any)[0].(map[string]any)
+	assert.InDelta(t, 595, sheet["width"], 1)
+	assert.Equal(t, "1", sheet["label"])
+
+	out, _, code = shell(t, "inspect", "--json", demoPDF("logbook-1953.pdf"))
+	require.Zero(t, code)
+	assert.Contains(t, out, `"outline":[]`)
+	assert.Contains(t, out, `"fields":[]`)
+	out, _, code = shell(t, "inspect", demoPDF("annual-report.pdf"))
+	require.Zero(t, code)
+	assert.Contains(t, out, "turned 90°")
+}
+
+func TestRenderAndText(t *testing.T) {
+	to := filepath.Join(t.TempDir(), "page.png")
+	for _, name := range []string{"tide-table.pdf", "logbook-1953.pdf"} {
+		_, errs, code := shell(t, "render", demoPDF(name), "--page", "2", "--width", "320", "--out", to)
+		require.Zero(t, code, errs)
+		f, err := os.Open(to)
+		require.NoError(t, err)
+		img, err := png.Decode(f)
+		f.Close()
+		require.NoError(t, err, "always a PNG")
+		assert.Equal(t, 320, img.Bounds().Dx())
+	}
+	out, _, code := shell(t, "text", demoPDF("volunteer-handbook.pdf"), "--page", "9")
+	require.Zero(t, code)
+	assert.Contains(t, out, "Say what you saw before you say what you think it was.\n")
+}
+
+func TestBadFilesAreOneLineOfJSON(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name string, b []byte) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(path, b, 0o644))
+		return path
+	}
+	locked := write("locked.pdf", hostile.Locked())
+	for _, c := range []struct {
+		args []string
+		kind string
+	}{
+		{[]string{"inspect", write("empty.pdf", nil), "--json"}, "not-a-pdf"},
+		{[]string{"inspect", write("web.pdf", hostile.HTML())}, "not-a-pdf"},
+		{[]string{"text", write("cut.pdf", []byte("%PDF-1.7 cut"))}, "damaged"},
+		{[]string{"inspect", locked}, "needs-a-password"},
+		{[]string{"inspect", locked, "--password", "guess"}, "needs-a-password"},
+		{[]string{"text", demoPDF("tide-table.pdf"), "--page", "3"}, "no-such-page"},
+		{[]string{"render", demoPDF("tide-table.pdf"), "--page", "0", "--out", filepath.Join(dir, "x.png")}, "no-such-page"},
+		{[]string{"inspect", filepath.Join(dir, "missing.pdf")}, "failed"},
+		{[]string{"inspect", dir}, "not-a-pdf"},
+	} {
+		out, errs, code := shell(t, c.args...)
+		assert.Equal(t, 1, code, "%v", c.args)
+		assert.Empty(t, out, "%v", c.args)
+		var said struct {
+			Error struct{ Kind, Message string }
+		}
+		require.NoError(t, json.Unmarshal([]byte(errs), &said), "%v: %s", c.args, errs)
+		assert.Equal(t, c.kind, said.Error.Kind, "%v", c.args)
+		assert.NotEmpty(t, said.Error.Message)
+	}
+	out, _, code := shell(t, "inspect", locked, "--password", hostile.Password, "--json")
+	require.Zero(t, code)
+	assert.Contains(t, out, `"encrypted":true`)
+}
+
+func TestABombEndsInTime(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "bomb.pdf")
+	require.NoError(t, os.WriteFile(path, hostile.FormBomb(12, 12), 0o644))
+	_, errs, code := shell(t, "render", path, "--page", "1", "--width", "400", "--out", path+".png")
+	assert.Equal(t, 1, code)
+	assert.Regexp(t, "took-too-long|out-of-memory|damaged", errs)
+}
+
+func TestWrongUse(t *testing.T) {
+	for _, args := range [][]string{{"inspect"}, {"inspect", "a.pdf", "b.pdf"}, {"inspect", "--colour"}, {"render", demoPDF("tide-table.pdf"), "--width", "0", "--out", "x"}, {"nothing"}, {"serve"}} {
+		_, errs, code := shell(t, args...)
+		assert.Equal(t, 2, code, "%v", args)
+		assert.NotEmpty(t, errs)
+	}
+}

@@ -1,0 +1,263 @@
+package e2e
+
+import (
+	"bytes"
+	"compress/gzip"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/embed"
+	"incipit/internal/core/frame"
+	"incipit/internal/core/setting"
+	"incipit/internal/testkit"
+)
+
+// onWebsite sets a demo document, published, on the other website's page.
+func onWebsite(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (string, setting.Settings, frame.Pages) {
+	t.Helper()
+	d, p := placed(t, h, file)
+	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	s := setting.Default()
+	if change != nil {
+		change(&s)
+	}
+	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	publish(t, h, p.ID)
+	pages := frame.PagesOf(e.AllSheets())
+	address := h.URL + "/r/" + p.Key
+	code, err := embed.Code(s, embed.Subject{Address: address, Title: d.Title, Pages: pages})
+	require.NoError(t, err)
+	require.NoError(t, h.Pages.Save("visiting", "<h1>Visiting the marsh</h1>\n"+code+"<p>Dogs stay on leads.</p>"))
+	return address, s, pages
+}
+
+func TestWithoutScript(t *testing.T) {
+	h := testkit.Open(t)
+	onWebsite(t, h, "tide-table.pdf", nil)
+	site := testkit.BrowseWithoutScript(t, 1280, 800)
+	site.Do(chromedp.Navigate(h.Website + "/visiting"))
+	inside := site.Frame(h.URL + "/r/")
+	assert.False(t, testkit.Eval[bool](site, inside, `'ready' in document.body.dataset`), "no script ran")
+	site.Until(inside, `document.querySelector('#p1 img')?.naturalWidth > 0`)
+	boxes := testkit.Eval[[]float64](site, inside, `[...document.querySelectorAll('.sheet')].flatMap((s) => [s.getBoundingClientRect().width, s.getBoundingClientRect().height])`)
+	require.Len(t, boxes, 4)
+	assert.Greater(t, boxes[0], 400.0)
+	corner := testkit.Eval[[]float64](site, site.Ctx, `(() => { const b = document.querySelector('iframe').getBoundingClientRect(); return [b.left, b.top]; })()`)
+	site.Do(chromedp.MouseEvent("mouseWheel", corner[0]+200, corner[1]+200, wheel(700)))
+	site.Until(inside, `document.querySelector('.pages').scrollTop > 100 && document.querySelector('#p2 img')?.naturalWidth > 0`)
+}
+
+// The space that the code keeps, and the boxes in the browser, are those that
+// core computes: at most 1 px apart. Nothing moves.
+func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
+	h := testkit.Open(t)
+	for name, c := range map[string]struct {
+		file   string
+		window int64
+		change func(*setting.Settings)
+	}{
+		"tides, laptop":          {"tide-table.pdf", 1280, nil},
+		"tides, phone":           {"tide-table.pdf", 390, nil},
+		"report, px and no bar":  {"annual-report.pdf", 1000, func(s *setting.Settings) { s.Width, s.Toolbar = setting.Length{Value: 500, Unit: "px"}, false }},
+		"leaflet, 62.5 %, right": {"leaflet-welcome.pdf", 1280, func(s *setting.Settings) { s.Width, s.Align = setting.Length{Value: 62.5, Unit: "%"}, setting.Right }},
+		"handbook, vh, fit page": {"volunteer-handbook.pdf", 1280, func(s *setting.Settings) {
+			s.Height, s.Zoom.Kind = setting.Length{Value: 70, Unit: "vh"}, setting.FitPage
+		}},
+		"map, 40 %, no navigation": {"trail-map.pdf", 900, func(s *setting.Settings) {
+			s.Zoom, s.Navigation = setting.Opening{Kind: setting.ByNumber, Percent: 40}, false
+		}},
+		"form, true size, maximum": {"survey-form.pdf", 1280, func(s *setting.Settings) { s.Zoom.Kind, s.MaxWidth = setting.TrueSize, 600 }},
+	} {
+		t.Run(name, func(t *testing.T) {
+			address, s, pages := onWebsite(t, h, c.file, c.change)
+			site := testkit.Browse(t, c.window, 800)
+			site.Do(chromedp.Navigate(h.Website + "/visiting"))
+			inside := site.Frame(address)
+			site.Until(inside, readerReady)
+			column := testkit.Eval[float64](site, site.Ctx, `document.querySelector('iframe').parentElement.getBoundingClientRect().width`)
+			got := testkit.Eval[[]float64](site, site.Ctx, `(() => { const b = document.querySelector('iframe').getBoundingClientRect(); const c = document.querySelector('iframe').parentElement.getBoundingClientRect(); return [b.width, b.height, b.left - c.left, c.right - b.right]; })()`)
+			want := frame.Layout(s, pages, column, 800)
+			assert.InDelta(t, want.Width, got[0], 1, "width")
+			assert.InDelta(t, want.Height, got[1], 1, "height")
+			if s.Align == setting.Right {
+				assert.InDelta(t, 0, got[3], 1)
+			}
+			inner := testkit.Eval[[]float64](site, inside, `(() => { const v = document.querySelector('.stage').getBoundingClientRect(); const p = document.querySelector('#p1').getBoundingClientRect(); return [v.width, v.height, p.width, p.height, p.left - v.left]; })()`)
+			assert.InDelta(t, want.InnerWidth, inner[0], 1, "inner width")
+			assert.InDelta(t, want.InnerHeight, inner[1], 1, "inner height")
+			assert.InDelta(t, pages.First.Width*want.Scale, inner[2], 1, "width of page 1")
+			assert.InDelta(t, pages.First.Height*want.Scale, inner[3], 1, "height of page 1")
+			if s.Zoom.Kind == setting.FitWidth && pages.First.Width == pages.Widest {
+				assert.InDelta(t, frame.Gutter, inner[4], 1, "gutter")
+			}
+			assert.Zero(t, shift(site, site.Ctx), "the page moved")
+			assert.Zero(t, shift(site, inside), "the reader moved")
+		})
+	}
+}
+
+// The reader's own script and style stay small.
+func TestTheReaderIsLight(t *testing.T) {
+	files, err := filepath.Glob("../web/static/reader/*")
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(files), 4)
+	total := 0
+	for _, name := range files {
+		b, err := os.ReadFile(name)
+		require.NoError(t, err)
+		var squeezed bytes.Buffer
+		z := gzip.NewWriter(&squeezed)
+		_, err = z.Write(b)
+		require.NoError(t, err)
+		require.NoError(t, z.Close())
+		total += squeezed.Len()
+	}
+	t.Logf("reader script and style: %d bytes gzipped", total)
+	assert.LessOrEqual(t, total, 20*1024)
+}
+
+// The server sends them so, too.
+func TestStylesAreSentCompressed(t *testing.T) {
+	h := testkit.Open(t)
+	d, p := placed(t, h, "leaflet-welcome.pdf")
+	publish(t, h, p.ID)
+	for _, path := range []string{"/r/" + p.Key} {
+		r, err := http.NewRequest("GET", h.URL+path, nil)
+		require.NoError(t, err)
+		r.Header.Set("Accept-Encoding", "gzip")
+		answer, err := http.DefaultTransport.RoundTrip(r)
+		require.NoError(t, err)
+		assert.Equal(t, "gzip", answer.Header.Get("Content-Encoding"))
+		z, err := gzip.NewReader(answer.Body)
+		require.NoError(t, err)
+		b, err := io.ReadAll(z)
+		require.NoError(t, err)
+		answer.Body.Close()
+		assert.Contains(t, string(b), d.Title)
+	}
+}
+
+func TestReaderByKeyboard(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "volunteer-handbook.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 900, 700)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	active := func(want string) {
+		t.Helper()
+		tab.Until(tab.Ctx, fmt.Sprintf(`(document.activeElement.getAttribute('aria-label') ?? '') === %q`, want))
+	}
+	// The toolbar is one stop; arrows move inside it and wrap around.
+	tab.Do(chromedp.KeyEvent(kb.Tab))
+	active("Previous page")
+	tab.Do(chromedp.KeyEvent(kb.ArrowRight))
+	active("Page number")
+	tab.Do(chromedp.KeyEvent("9"), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `document.querySelector('.here').getAttribute('aria-valuenow') === '9' && document.getElementById('said').textContent === 'Page 9 of 52'`)
+	tab.Do(chromedp.KeyEvent(kb.End))
+	tab.Do(chromedp.KeyEvent(kb.Tab))
+	active("Volunteer handbook")
+	tab.Do(chromedp.KeyEvent(kb.PageDown))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '10'`)
+	tab.Do(chromedp.KeyEvent(kb.End))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '52'`)
+	tab.Do(chromedp.KeyEvent(kb.ArrowRight))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '52' && document.querySelector('[data-do=on]').getAttribute('aria-disabled') === 'true'`)
+	tab.Do(chromedp.KeyEvent(kb.Home))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '1'`)
+
+	// Zoom by keys keeps to the bounds and comes back.
+	before := testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('p1').getBoundingClientRect().width`)
+	for range 20 {
+		tab.Do(chromedp.KeyEvent("+"))
+	}
+	tab.Until(tab.Ctx, `document.getElementById('zoom').textContent === '640 %'`)
+	for range 20 {
+		tab.Do(chromedp.KeyEvent("-"))
+	}
+	tab.Until(tab.Ctx, `document.getElementById('zoom').textContent === '10 %'`)
+	tab.Do(chromedp.KeyEvent("0"))
+	tab.Until(tab.Ctx, fmt.Sprintf(`Math.abs(document.getElementById('p1').getBoundingClientRect().width - %g) < 1`, before))
+
+	// The fore-edge is a slider.
+	tab.Do(chromedp.Focus(".here"), chromedp.KeyEvent(kb.Home), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.PageDown))
+	tab.Until(tab.Ctx, `document.querySelector('.here').getAttribute('aria-valuenow') === '12' && document.querySelector('.here').getAttribute('aria-valuetext') === 'Page 12 of 52, marked 8'`)
+
+	// A number out of bounds is said, and not followed.
+	tab.Do(chromedp.Focus("#number"), chromedp.SendKeys("#number", "99"+kb.Enter))
+	tab.Until(tab.Ctx, `document.getElementById('number').getAttribute('aria-invalid') === 'true' && document.getElementById('said').textContent.includes('1 to 52')`)
+}
+
+func TestReaderByPointer(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "volunteer-handbook.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 900, 700)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+
+	// A link of the contents leads to its page.
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const e = document.getElementById('number'); e.value = 3; return e.dispatchEvent(new Event('change')); })()`)
+	tab.Until(tab.Ctx, `document.querySelector('#p3 .layer a[data-page="9"]')`)
+	tab.Do(chromedp.Click(`#p3 .layer a[data-page="9"] rect`))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '9' && document.querySelector('#p9 img')?.naturalWidth > 0`)
+
+	// A web link opens a new tab, safely.
+	assert.Equal(t, "_blank noopener noreferrer", testkit.Eval[string](tab, tab.Ctx, `fetch(document.body.dataset.base + '/layer/' + document.body.dataset.mark + '/2').then((r) => r.text()).then((s) => { const a = new DOMParser().parseFromString(s, 'image/svg+xml').querySelector('a[href^="https:"]'); return a.getAttribute('target') + ' ' + a.getAttribute('rel'); })`))
+
+	// Pressing the fore-edge three quarters down moves there.
+	edge := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.getElementById('edge').getBoundingClientRect(); return [b.left + 14, b.top + 8 + (b.height - 16) * 0.755]; })()`)
+	tab.Do(chromedp.MouseClickXY(edge[0], edge[1]))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '40'`)
+
+	// Pages far from view give back what they hold.
+	tab.Until(tab.Ctx, `!document.querySelector('#p3 .layer') && document.querySelector('#p40 .layer')`)
+
+	// Images are at least as wide as the screen shows them.
+	tab.Until(tab.Ctx, `(() => { const i = document.querySelector('#p40 img'); return i && i.naturalWidth > 0 && Number(i.currentSrc.split('/').pop()) >= i.getBoundingClientRect().width * devicePixelRatio - 1; })()`)
+
+	// Print gets every page ready.
+	tab.Do(chromedp.Click(`[data-do=print]`))
+	tab.Until(tab.Ctx, `document.getElementById('said').textContent === 'Ready to print' && document.getElementById('printing').contentDocument.images.length === 52`)
+}
+
+// On a high-density screen the browser takes the finer image.
+func TestImagesAreCrispOnDenseScreens(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "tide-table.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 390, 800)
+	tab.Do(chromedp.EmulateViewport(390, 800, chromedp.EmulateScale(3)))
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	tab.Until(tab.Ctx, `Number(document.querySelector('#p1 img').currentSrc.split('/').pop()) >= document.querySelector('#p1').getBoundingClientRect().width * 3 - 1`)
+}
+
+// A page that does not arrive says so and can be asked for again.
+func TestAPageThatFailsCanBeTriedAgain(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "volunteer-handbook.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 900, 700)
+	tab.Expect("/page/")
+	tab.Expect("/layer/")
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	// The page's address leads nowhere for a while.
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('p30'); s.dataset.page = '999'; document.getElementById('number').value = 30; return document.getElementById('number').dispatchEvent(new Event('change')); })()`)
+	tab.Until(tab.Ctx, `document.querySelector('#p30.missing .retry')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('p30').dataset.page = '30', true)`)
+	tab.Do(chromedp.Click("#p30 .retry"))
+	tab.Until(tab.Ctx, `document.querySelector('#p30 img')?.naturalWidth > 0 && !document.querySelector('#p30.missing')`)
+}
