@@ -49,6 +49,9 @@ func TestScreenshots(t *testing.T) {
 	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d && 'ready' in d.body.dataset && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`
 	desk.Until(desk.Ctx, stage)
 	desk.Shot(at("bench"))
+	desk.Do(chromedp.Click(".doings .btn-outline-dark"))
+	desk.Until(desk.Ctx, `document.getElementById('code').open`)
+	desk.Shot(at("embed-code"))
 	desk.Do(chromedp.Navigate(h.URL + "/house-style"))
 	desk.Until(desk.Ctx, `document.querySelectorAll('.sample').length === 3`)
 	desk.Shot(at("house-style"))
