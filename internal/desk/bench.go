@@ -24,7 +24,18 @@ type benchView struct {
 	Panel     panel
 	State     state
 	StandIn   string
+	Usual     []usualColumn
 }
+
+// usualColumn is a column width that many web pages give, in CSS px, with the
+// height of the window it is met in.
+type usualColumn struct {
+	Name           string
+	Column, Window float64
+}
+
+// usual are a phone, a tablet held upright, and a laptop.
+var usual = []usualColumn{{"phone", 328, 800}, {"tablet", 640, 1180}, {"laptop", 960, 800}}
 
 // state is a placement's draft as the bench shows it, after each change.
 type state struct {
@@ -71,7 +82,7 @@ func stageOf(c *echo.Context) stageSize {
 
 // subject reads the rows that the bench of one placement needs.
 func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
-	v := benchView{StandIn: d.StandIn}
+	v := benchView{StandIn: d.StandIn, Usual: usual}
 	var err error
 	if v.Placement, err = d.Store.Placement(ctx, id); err != nil {
 		return v, err

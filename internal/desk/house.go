@@ -44,13 +44,6 @@ type pageBox struct {
 	Height float64 `json:"height"`
 }
 
-// usual are the columns that house style is drawn at, with the height of the
-// window: a phone, a tablet held upright, and a laptop.
-var usual = []struct {
-	name           string
-	column, window float64
-}{{"phone", 328, 800}, {"tablet", 640, 1180}, {"laptop", 960, 800}}
-
 func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
 	house, err := d.Store.HouseStyle(ctx)
 	if err != nil {
@@ -75,8 +68,8 @@ func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
 	}
 	a4 := frame.PagesOf(nil)
 	for _, u := range usual {
-		box := frame.Layout(house, a4, u.column, u.window)
-		s.Samples = append(s.Samples, sample{u.name, u.column, box, pageBox{a4.First.Width * box.Scale, a4.First.Height * box.Scale}})
+		box := frame.Layout(house, a4, u.Column, u.Window)
+		s.Samples = append(s.Samples, sample{u.Name, u.Column, box, pageBox{a4.First.Width * box.Scale, a4.First.Height * box.Scale}})
 	}
 	return s, nil
 }

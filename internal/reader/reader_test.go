@@ -208,7 +208,7 @@ func TestLayerIsSafe(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []string{`https://harrowmere.example/?a=1&b="x"`}, hrefs)
-	_, page, headers := h.Visitor(t).Get("/r/" + p.Key)
+	_, page, _ := h.Visitor(t).Get("/r/" + p.Key)
 	assert.NotContains(t, page, "<script>alert")
 	_, _, headers = h.Visitor(t).Get("/r/" + p.Key + "/file")
 	assert.NotContains(t, headers.Get("Content-Disposition"), "<")

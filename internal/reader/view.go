@@ -31,7 +31,7 @@ type view struct {
 	Sheets    []sheetView
 	Ticks     []tick
 	Style     template.CSS // the reader's style, then the sizes of the pages
-	LookSizes string // how wide a page is in the frame, for the sizes attribute
+	LookSizes string       // how wide a page is in the frame, for the sizes attribute
 	TextFound bool
 	Draft     bool
 }

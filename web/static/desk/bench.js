@@ -5,11 +5,6 @@
 import { ask } from './ask.js';
 import { panel } from './panel.js';
 
-const usual = [
-  { name: 'phone', column: 328, window: 800 },
-  { name: 'tablet', column: 640, window: 1180 },
-  { name: 'laptop', column: 960, window: 800 },
-];
 // Settings that the frame's size alone follows from.
 const outerOnly = new Set(['width', 'max_width', 'height', 'align']);
 
@@ -17,12 +12,12 @@ export const bench = () => ({
   ...panel(),
   get s() { return this.st.settings; },
   st: JSON.parse(document.getElementById('state').textContent),
-  usual, base: 'house style', column: 640, windowHeight: 800, room: 0, busy: false, trouble: '', copied: '', queue: Promise.resolve(),
+  base: 'house style', column: 640, windowHeight: 800, room: 0, busy: false, trouble: '', copied: '', queue: Promise.resolve(),
 
   init() {
     this.column = this.st.column;
     this.windowHeight = this.st.window;
-    this.scrubs(this.$el);
+    this.scrubs(this.$el, { column: { now: () => this.column, set: (value) => this.setColumn(value) } });
     new ResizeObserver(([entry]) => { this.room = entry.contentRect.width; this.lay(); }).observe(document.getElementById('desk'));
     this.show();
   },

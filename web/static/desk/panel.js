@@ -47,11 +47,14 @@ export const panel = () => ({
     return changed ? `${changed} of its own` : this.base;
   },
 
-  /** Labels of numbers can be dragged. */
-  scrubs(root) {
+  /** Labels of numbers can be dragged; more are fields outside the panel. */
+  scrubs(root, more = {}) {
     scrub(root, (key) => ({
-      now: key === 'width' ? this.s.width.value : key === 'max_width' ? this.s.max_width || Math.round(this.measured('width')) : this.s[key],
-      set: (value) => (key === 'width' ? this.setLength('width', value) : this.setNumber(key, String(value))),
+      now: more[key]?.now() ?? { width: this.s.width.value, max_width: this.s.max_width || Math.round(this.measured('width')) }[key] ?? this.s[key],
+      set: (value) => {
+        if (more[key]) return more[key].set(value);
+        return key === 'width' ? this.setLength('width', value) : this.setNumber(key, String(value));
+      },
     }));
   },
 });

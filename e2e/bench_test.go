@@ -1,0 +1,139 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+// onBench opens the bench of a demo document.
+func onBench(t *testing.T, h *testkit.House, tab *testkit.Tab, file string) {
+	t.Helper()
+	_, p := placed(t, h, file)
+	signIn(h, tab)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
+	tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset`)
+}
+
+func ctrl(p *input.DispatchKeyEventParams) { p.Modifiers |= 2 }
+
+func TestBenchUndoesAndRefuses(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	onBench(t, h, tab, "tide-table.pdf")
+	step := func(n int) { t.Helper(); tab.Until(tab.Ctx, fmt.Sprintf(`document.body.dataset.step === '%d'`, n)) }
+
+	// By keyboard: a number is stepped with the arrows, and left with Tab.
+	tab.Do(chromedp.Focus("#open_at"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Tab))
+	step(1)
+	tab.Until(tab.Ctx, `document.getElementById('now').contentDocument.body.dataset.open === '2'`)
+
+	// What cannot stand is said beside the field; the earlier value is kept.
+	tab.Expect("422")
+	tab.Do(chromedp.Focus("#width"), chromedp.KeyEvent("a", ctrl), chromedp.SendKeys("#width", "5"), chromedp.KeyEvent(kb.Tab))
+	tab.Until(tab.Ctx, `document.getElementById('problem-width').textContent.includes('from 10 to 100') && document.getElementById('width').value === '100'`)
+
+	// Radio buttons move with the arrows; undo and redo by key and button.
+	tab.Do(chromedp.Focus("#align-centre"), chromedp.KeyEvent(kb.ArrowRight))
+	step(2)
+	tab.Until(tab.Ctx, `document.getElementById('align-right').checked && document.getElementById('held').style.margin === '0px 0px 0px auto'`)
+	tab.Do(chromedp.KeyEvent("z", ctrl))
+	step(1)
+	tab.Until(tab.Ctx, `document.getElementById('align-centre').checked`)
+	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
+	step(0)
+	tab.Until(tab.Ctx, `document.querySelector('[aria-label="Undo"]').disabled && document.getElementById('open_at').value === '1'`)
+	tab.Do(chromedp.Click(`[aria-label="Redo"]`))
+	step(1)
+
+	// A setting of its own goes back to house style.
+	tab.Do(chromedp.Click(`.set.own .reset`))
+	step(2)
+	tab.Until(tab.Ctx, `!document.querySelector('.set.own') && document.getElementById('open_at').value === '1'`)
+
+	// The label of a number can be dragged: four pixels a step.
+	at := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.querySelector('label[for=width]').getBoundingClientRect(); return [b.left + 4, b.top + b.height / 2]; })()`)
+	tab.Do(chromedp.DragAndDropXY(at[0]+50, at[1], at[0]+10, at[1]))
+	tab.Until(tab.Ctx, `document.getElementById('width').value === '90'`)
+	step(3)
+
+	// The column changes the stage, not the draft.
+	tab.Do(chromedp.Click(`.widths .choice button`))
+	tab.Until(tab.Ctx, `document.getElementById('column-box').style.width === '328px' && document.getElementById('held').style.width === '295.2px'`)
+	step(3)
+
+	// The keys are listed on "?".
+	tab.Do(chromedp.Focus(`[aria-label="Undo"]`), chromedp.KeyEvent("?"))
+	tab.Until(tab.Ctx, `document.getElementById('keys').open`)
+}
+
+// Two windows on one draft: the later change is not lost silently.
+func TestBenchInTwoWindows(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	onBench(t, h, tab, "leaflet-welcome.pdf")
+	status, body, _ := h.Editor(t).Send("PATCH", "/placements/1/draft", "application/json", `{"step":0,"set":{"print":false}}`)
+	require.Equal(t, 200, status, body)
+	tab.Expect("409")
+	tab.Do(chromedp.Click(`label[for="download-no"]`))
+	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('another window') || document.getElementById('print-no').checked`)
+	tab.Until(tab.Ctx, `document.getElementById('print-no').checked && document.getElementById('download-yes').checked`)
+}
+
+func TestDocumentsScreen(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	h.Add(t, "leaflet-welcome.pdf")
+	signIn(h, tab)
+	tab.Until(tab.Ctx, `!document.querySelector('.dropping').hasAttribute('x-cloak')`)
+
+	// A refused file says why, and the list is as it was.
+	fake := filepath.Join(t.TempDir(), "<b>tides<\u200b.pdf")
+	require.NoError(t, os.WriteFile(fake, hostile.HTML(), 0o644))
+	tab.Expect("422")
+	tab.Do(chromedp.SetUploadFiles("#file", []string{fake}))
+	tab.Until(tab.Ctx, `document.querySelector('.uploads .refused .ustate')?.textContent === 'The file does not begin like a PDF. Nothing was kept. Save or export it as PDF first.'`)
+	assert.EqualValues(t, 1, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('.docs tbody tr').length`))
+
+	// Rename in place.
+	tab.Do(chromedp.Click(`[data-rename]`), chromedp.KeyEvent("a", ctrl), chromedp.SendKeys(".retitle", "A <i>welcome</i>"+kb.Enter))
+	tab.Until(tab.Ctx, `document.querySelector('.dtitle')?.textContent === 'A <i>welcome</i>'`)
+
+	// Remove, and think better of it; then for good.
+	tab.Do(chromedp.Click(`[data-remove]`))
+	tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr').hidden`)
+	tab.Do(chromedp.Click(`.toastline button`))
+	tab.Until(tab.Ctx, `!document.querySelector('.docs tbody tr').hidden`)
+	tab.Do(chromedp.Click(`[data-remove]`))
+	tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr').hidden`)
+	tab.Do(chromedp.Navigate(h.URL + "/placements"))
+	tab.Until(tab.Ctx, `document.querySelector('.empty')`)
+	require.Eventually(t, func() bool {
+		all, err := h.Store.Documents(t.Context(), "")
+		return err == nil && len(all) == 0
+	}, 10e9, 10e6, "leaving the screen removes what was about to be removed")
+}
+
+func TestHouseStyleScreen(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	placed(t, h, "leaflet-welcome.pdf")
+	signIn(h, tab)
+	tab.Do(chromedp.Navigate(h.URL + "/house-style"))
+	tab.Until(tab.Ctx, `document.querySelectorAll('.sample').length === 3`)
+	before := testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.sample figcaption').textContent`)
+	tab.Do(chromedp.Click(`label[for="toolbar-off"]`))
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.sample figcaption').textContent !== %q && document.querySelector('.tools').disabled`, before))
+	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.sample figcaption').textContent === %q`, before))
+}
