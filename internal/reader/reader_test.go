@@ -6,18 +6,23 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/http/httptest"
 	"regexp"
 	"strings"
 	"testing"
 
+	"github.com/labstack/echo/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
 	"incipit/internal/core/setting"
+	"incipit/internal/press"
+	"incipit/internal/reader"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/web"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -238,4 +243,21 @@ func TestALongDocumentStaysSmall(t *testing.T) {
 	assert.Equal(t, 1300, strings.Count(body, `class="sheet `))
 	assert.LessOrEqual(t, strings.Count(body, "<line"), 130, "ticks are bundled")
 	assert.Equal(t, 3, strings.Count(body, "srcset="), "images of near pages alone")
+}
+
+// A press that can take no more is said to be busy, with a time to come back.
+func TestAFullPressSaysWhenToComeBack(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", nil)
+	files, err := web.Load()
+	require.NoError(t, err)
+	full, err := reader.New(h.Store, h.Blobs, press.New(testkit.Engine(t), h.Blobs, 0), files)
+	require.NoError(t, err)
+	router := echo.New()
+	full.Mount(router.Group("/r/:key"))
+	w := httptest.NewRecorder()
+	router.ServeHTTP(w, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
+	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
+	assert.Equal(t, "2", w.Header().Get("Retry-After"))
+	assert.Contains(t, w.Body.String(), "try again in a few seconds")
 }

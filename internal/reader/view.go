@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"strconv"
 	"strings"
 
 	"incipit/internal/core/frame"
@@ -96,6 +97,8 @@ func sizes(settings setting.Settings, sheets []sheet.Sheet, openAt int) (templat
 	widest, tallest := sheet.Extent(sheets)
 	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s}", figure(widest), figure(tallest),
 		setting.Number(round5(frame.Scale(setting.Opening{Kind: setting.ByNumber, Percent: settings.Zoom.Percent}, frame.Pages{Widest: widest, Tallest: tallest}, 0, 0))))
+	// The count of pages keeps its room whatever font it is drawn in.
+	fmt.Fprintf(&css, "#of{width:%sem}", figure(1.35+0.65*float64(len(strconv.Itoa(len(sheets))))))
 	classes := map[[2]float64]string{}
 	out := make([]sheetView, len(sheets))
 	for i, s := range sheets {
