@@ -147,13 +147,20 @@ func TestStylesAreSentCompressed(t *testing.T) {
 	}
 }
 
-func TestReaderByKeyboard(t *testing.T) {
+// reading opens a demo document in a window of its own.
+func reading(t *testing.T, file string) *testkit.Tab {
+	t.Helper()
 	h := testkit.Open(t)
-	_, p := placed(t, h, "volunteer-handbook.pdf")
+	_, p := placed(t, h, file)
 	publish(t, h, p.ID)
 	tab := testkit.Browse(t, 900, 700)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 	tab.Until(tab.Ctx, readerReady)
+	return tab
+}
+
+func TestReaderByKeyboard(t *testing.T) {
+	tab := reading(t, "volunteer-handbook.pdf")
 	active := func(want string) {
 		t.Helper()
 		tab.Until(tab.Ctx, fmt.Sprintf(`(document.activeElement.getAttribute('aria-label') ?? '') === %q`, want))
@@ -200,12 +207,7 @@ func TestReaderByKeyboard(t *testing.T) {
 }
 
 func TestReaderByPointer(t *testing.T) {
-	h := testkit.Open(t)
-	_, p := placed(t, h, "volunteer-handbook.pdf")
-	publish(t, h, p.ID)
-	tab := testkit.Browse(t, 900, 700)
-	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
-	tab.Until(tab.Ctx, readerReady)
+	tab := reading(t, "volunteer-handbook.pdf")
 
 	// A link of the contents leads to its page.
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const e = document.getElementById('number'); e.value = 3; return e.dispatchEvent(new Event('change')); })()`)
@@ -246,14 +248,9 @@ func TestImagesAreCrispOnDenseScreens(t *testing.T) {
 
 // A page that does not arrive says so and can be asked for again.
 func TestAPageThatFailsCanBeTriedAgain(t *testing.T) {
-	h := testkit.Open(t)
-	_, p := placed(t, h, "volunteer-handbook.pdf")
-	publish(t, h, p.ID)
-	tab := testkit.Browse(t, 900, 700)
+	tab := reading(t, "volunteer-handbook.pdf")
 	tab.Expect("/page/")
 	tab.Expect("/layer/")
-	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
-	tab.Until(tab.Ctx, readerReady)
 	// The page's address leads nowhere for a while.
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('p30'); s.dataset.page = '999'; document.getElementById('number').value = 30; return document.getElementById('number').dispatchEvent(new Event('change')); })()`)
 	tab.Until(tab.Ctx, `document.querySelector('#p30.missing .retry')`)

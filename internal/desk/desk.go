@@ -102,25 +102,29 @@ func (d *Desk) Mount(g *echo.Group) {
 // Protect gives the middleware of every desk route: session, protection
 // against forged requests, and headers.
 func (d *Desk) Protect() ([]echo.MiddlewareFunc, error) {
-	forged, err := middleware.CSRFConfig{
-		Skipper:     func(c *echo.Context) bool { return upload(c.Request()) },
-		TokenLookup: "header:X-CSRF-Token,form:csrf", CookieName: "incipit_csrf", CookiePath: "/",
+	forged, err := d.unforged("header:X-CSRF-Token,form:csrf", func(c *echo.Context) bool { return upload(c.Request()) })
+	if err != nil {
+		return nil, err
+	}
+	// A token in the form of an upload would mean reading the file before it is
+	// known to be wanted; uploads carry it in a header.
+	forgedUpload, err := d.unforged("header:X-CSRF-Token", func(c *echo.Context) bool { return !upload(c.Request()) })
+	if err != nil {
+		return nil, err
+	}
+	return []echo.MiddlewareFunc{echo.WrapMiddleware(d.Sessions.LoadAndSave), forged, forgedUpload, headers}, nil
+}
+
+// unforged refuses writes that another website had a browser send.
+func (d *Desk) unforged(lookup string, skip middleware.Skipper) (echo.MiddlewareFunc, error) {
+	m, err := middleware.CSRFConfig{
+		Skipper: skip, TokenLookup: lookup, CookieName: "incipit_csrf", CookiePath: "/",
 		CookieHTTPOnly: true, CookieSecure: d.Secure, CookieSameSite: http.SameSiteLaxMode,
 	}.ToMiddleware()
 	if err != nil {
 		return nil, fmt.Errorf("protect forms: %w", err)
 	}
-	// A token in the form of an upload would mean reading the file before it is
-	// known to be wanted; uploads carry it in a header.
-	forgedUpload, err := middleware.CSRFConfig{
-		Skipper:     func(c *echo.Context) bool { return !upload(c.Request()) },
-		TokenLookup: "header:X-CSRF-Token", CookieName: "incipit_csrf", CookiePath: "/",
-		CookieHTTPOnly: true, CookieSecure: d.Secure, CookieSameSite: http.SameSiteLaxMode,
-	}.ToMiddleware()
-	if err != nil {
-		return nil, fmt.Errorf("protect uploads: %w", err)
-	}
-	return []echo.MiddlewareFunc{echo.WrapMiddleware(d.Sessions.LoadAndSave), forged, forgedUpload, headers}, nil
+	return m, nil
 }
 
 func upload(r *http.Request) bool {

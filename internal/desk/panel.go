@@ -30,12 +30,12 @@ func (panel) MaxZoom() int { return setting.MaxZoom }
 func (panel) Aligns() []string { return []string{setting.Left, setting.Centre, setting.Right} }
 
 // option is one choice of a setting.
-type option struct{ Value, Label, Title string }
+type option struct{ Title, Value, Label string }
 
 // Zooms lists the ways a document opens.
 func (panel) Zooms() []option {
 	return []option{
-		{setting.FitWidth, "width", "Fit width"}, {setting.FitPage, "page", "Fit page"},
-		{setting.TrueSize, "true", "True size"}, {setting.ByNumber, "%", "A percentage of true size"},
+		{"Fit width", setting.FitWidth, "width"}, {"Fit page", setting.FitPage, "page"},
+		{"True size", setting.TrueSize, "true"}, {"A percentage of true size", setting.ByNumber, "%"},
 	}
 }

@@ -102,28 +102,29 @@ func outerWidth(s setting.Settings, column float64) float64 {
 	return math.Min(w, column)
 }
 
-// heightScale is the scale that one whole page is measured at. Fit page would
-// ask for the height it is to give, so it counts as fit width.
+// heightScale is the scale at which the height of one whole page is measured.
+// An opening at fit page would ask for the height it is to give, so it counts
+// as fit width.
 func heightScale(s setting.Settings, p Pages, inner float64) float64 {
 	opening := s.Zoom
 	if opening.Kind == setting.FitPage {
-		opening.Kind = setting.FitWidth
+		opening.Kind = setting.FitWidth // see above
 	}
 	return Scale(opening, p, inner, 0)
 }
 
 // Scale is the scale at opening in an inner box.
 func Scale(z setting.Opening, p Pages, innerWidth, innerHeight float64) float64 {
-	fit := (innerWidth - 2*Gutter) / p.Widest
+	scale := (innerWidth - 2*Gutter) / p.Widest
 	switch z.Kind {
 	case setting.FitPage:
-		fit = math.Min(fit, (innerHeight-2*Gutter)/p.Tallest)
+		scale = math.Min(scale, (innerHeight-2*Gutter)/p.Tallest)
 	case setting.TrueSize:
-		fit = TrueScale
+		scale = TrueScale
 	case setting.ByNumber:
-		fit = TrueScale * z.Percent / 100
+		scale = TrueScale * z.Percent / 100
 	}
-	return math.Min(math.Max(fit, MinScale), MaxScale)
+	return math.Min(math.Max(scale, MinScale), MaxScale)
 }
 
 // Style is the outer box as CSS, for an element whose parent is a size

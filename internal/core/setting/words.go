@@ -35,8 +35,15 @@ func (s Settings) Words(k Key) string {
 	case Align:
 		return s.Align
 	case Zoom:
-		return map[string]string{FitWidth: "fit width", FitPage: "fit page", TrueSize: "true size",
-			ByNumber: Number(s.Zoom.Percent) + " %"}[s.Zoom.Kind]
+		switch s.Zoom.Kind {
+		case FitWidth:
+			return "fit width"
+		case FitPage:
+			return "fit page"
+		case TrueSize:
+			return "true size"
+		}
+		return Number(s.Zoom.Percent) + " %"
 	case OpenAt:
 		return "page " + strconv.Itoa(s.OpenAt)
 	case Navigation:
