@@ -102,20 +102,37 @@ func TestDocumentsScreen(t *testing.T) {
 	require.NoError(t, os.WriteFile(fake, hostile.HTML(), 0o644))
 	tab.Expect("422")
 	tab.Do(chromedp.SetUploadFiles("#file", []string{fake}))
-	tab.Until(tab.Ctx, `document.querySelector('.uploads .refused .ustate')?.textContent === 'The file does not begin like a PDF. Nothing was kept. Save or export it as PDF first.'`)
+	tab.Until(tab.Ctx, `document.querySelector('.uploads .refused .ustate')`)
+	assert.Equal(t, "The file does not begin like a PDF. Nothing was kept. Save or export it as PDF first.",
+		testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.uploads .refused .ustate').textContent`))
 	assert.EqualValues(t, 1, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('.docs tbody tr').length`))
+
+	// So it is for a large one, which is refused before it has been sent, and
+	// for one above the limit.
+	for content, want := range map[string]string{"no PDF at all": "does not begin like a PDF", "%PDF-1.7 and far too much": "larger than 20 MB"} {
+		h.Intake.MaxBytes = 20 << 20
+		large := filepath.Join(t.TempDir(), "large.pdf")
+		require.NoError(t, os.WriteFile(large, append([]byte(content), make([]byte, 60<<20)...), 0o644))
+		if content == "no PDF at all" {
+			require.NoError(t, os.Truncate(large, 19<<20))
+		}
+		tab.Do(chromedp.SetUploadFiles("#file", []string{large}))
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.uploads li').classList.contains('refused') && document.querySelector('.uploads .ustate').textContent.includes(%q)`, want))
+	}
 
 	// Rename in place.
 	tab.Do(chromedp.Click(`[data-rename]`), chromedp.KeyEvent("a", ctrl), chromedp.SendKeys(".retitle", "A <i>welcome</i>"+kb.Enter))
 	tab.Until(tab.Ctx, `document.querySelector('.dtitle')?.textContent === 'A <i>welcome</i>'`)
 
 	// Remove, and think better of it; then for good.
-	tab.Do(chromedp.Click(`[data-remove]`))
-	tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr').hidden`)
+	remove := func() {
+		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('[data-remove]').click(), true)`)
+		tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr').hidden`)
+	}
+	remove()
 	tab.Do(chromedp.Click(`.toastline button`))
 	tab.Until(tab.Ctx, `!document.querySelector('.docs tbody tr').hidden`)
-	tab.Do(chromedp.Click(`[data-remove]`))
-	tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr').hidden`)
+	remove()
 	tab.Do(chromedp.Navigate(h.URL + "/placements"))
 	tab.Until(tab.Ctx, `document.querySelector('.empty')`)
 	require.Eventually(t, func() bool {

@@ -96,7 +96,7 @@ func (a *App) build(o Options) error {
 		return err
 	}
 	screens := &desk.Desk{
-		Store: a.Store, Blobs: a.Blobs, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
+		Store: a.Store, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
 		Web: files, Log: o.Log, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
 	}
 	if err := screens.Prepare(); err != nil {

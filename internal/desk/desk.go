@@ -25,7 +25,6 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"incipit/internal/account"
-	"incipit/internal/blob"
 	"incipit/internal/core/access"
 	"incipit/internal/intake"
 	"incipit/internal/press"
@@ -39,7 +38,6 @@ var templates embed.FS
 // Desk serves the editor's screens.
 type Desk struct {
 	Store    *store.Store
-	Blobs    *blob.Store
 	Press    *press.Press
 	Intake   *intake.Intake
 	Accounts *account.Accounts

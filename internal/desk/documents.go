@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
@@ -64,8 +65,17 @@ type added struct {
 // addDocument takes one file out of a multipart body as it streams in.
 func (d *Desk) addDocument(c *echo.Context) error {
 	r := c.Request()
+	body := r.Body
+	// A refusal is answered before everything has arrived.
+	if err := http.NewResponseController(c.Response()).EnableFullDuplex(); err != nil {
+		return fmt.Errorf("prepare for an upload: %w", err)
+	}
 	// The form around the file is small; the intake bounds the file.
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, d.Intake.MaxBytes+1<<20)
+	const form = 1 << 20
+	if r.ContentLength > d.Intake.MaxBytes+form {
+		return d.refuse(c, body, pdf.Problemf(pdf.TooLarge, "The file is larger than %d MB.", d.Intake.MaxBytes>>20))
+	}
+	r.Body = io.NopCloser(io.LimitReader(body, d.Intake.MaxBytes+form))
 	reader, err := r.MultipartReader()
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "no file")
@@ -73,7 +83,7 @@ func (d *Desk) addDocument(c *echo.Context) error {
 	for {
 		part, err := reader.NextPart()
 		if errors.Is(err, io.EOF) {
-			return d.refuse(c, pdf.Problemf(pdf.NotPDF, "No file arrived."))
+			return d.refuse(c, body, pdf.Problemf(pdf.NotPDF, "No file arrived."))
 		}
 		if err != nil {
 			return echo.NewHTTPError(http.StatusBadRequest, "no file").Wrap(err)
@@ -83,13 +93,10 @@ func (d *Desk) addDocument(c *echo.Context) error {
 		}
 		doc, _, err := d.Intake.Receive(r.Context(), part.FileName(), part, d.Who(c).Account)
 		var refused *pdf.Problem
-		var tooLarge *http.MaxBytesError
-		switch {
-		case errors.As(err, &refused):
-			return d.refuse(c, refused)
-		case errors.As(err, &tooLarge):
-			return d.refuse(c, pdf.Problemf(pdf.TooLarge, "The file is larger than %d MB.", d.Intake.MaxBytes>>20))
-		case err != nil:
+		if errors.As(err, &refused) {
+			return d.refuse(c, body, refused)
+		}
+		if err != nil {
 			return err
 		}
 		if wantsJSON(r) {
@@ -99,9 +106,23 @@ func (d *Desk) addDocument(c *echo.Context) error {
 	}
 }
 
+// hearOut sends the answer, which may come long before the last byte of a file
+// that is not wanted, and then lets the browser go on for a while: one that is
+// cut off in the midst of sending shows a broken connection and not the answer.
+func hearOut(c *echo.Context, body io.Reader) {
+	control := http.NewResponseController(c.Response())
+	if control.Flush() != nil || control.SetReadDeadline(time.Now().Add(patience)) != nil {
+		return
+	}
+	_, _ = io.Copy(io.Discard, body)
+}
+
+// patience is how long a browser may go on sending what is not wanted.
+const patience = 20 * time.Second
+
 // refuse answers for a file that was not taken: why, that nothing was kept,
 // and what helps.
-func (d *Desk) refuse(c *echo.Context, p *pdf.Problem) error {
+func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
 	advice := map[pdf.Kind]string{
 		pdf.NotPDF:        "Save or export it as PDF first.",
 		pdf.Damaged:       "Open it in the program that made it and export it again.",
@@ -112,10 +133,16 @@ func (d *Desk) refuse(c *echo.Context, p *pdf.Problem) error {
 		pdf.OutOfMemory:   "Export it again with smaller pictures.",
 	}[p.Kind]
 	message := strings.TrimSpace(p.Message + " Nothing was kept. " + advice)
+	var err error
 	if wantsJSON(c.Request()) {
-		return c.JSON(http.StatusUnprocessableEntity, problem{message})
+		err = c.JSON(http.StatusUnprocessableEntity, problem{message})
+	} else {
+		err = d.send(c, http.StatusUnprocessableEntity, "error", "Not added", map[string]any{"Status": 422, "Message": message})
 	}
-	return d.send(c, http.StatusUnprocessableEntity, "error", "Not added", map[string]any{"Status": 422, "Message": message})
+	if err == nil {
+		hearOut(c, body)
+	}
+	return err
 }
 
 // number reads the id of a route.

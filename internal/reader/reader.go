@@ -32,7 +32,6 @@ type Reader struct {
 	Store *store.Store
 	Blobs *blob.Store
 	Press *press.Press
-	Web   *web.Files
 	pages *pages
 }
 
@@ -42,7 +41,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, 
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{Store: s, Blobs: b, Press: p, Web: w, pages: t}, nil
+	return &Reader{Store: s, Blobs: b, Press: p, pages: t}, nil
 }
 
 // shown is a placement as one request sees it.

@@ -27,14 +27,11 @@ type view struct {
 	Tools     toolbar.Set
 	ForeEdge  bool
 	Keys      bool // page keys turn
-	Printing  bool
 	Ladder    string
 	Sheets    []sheetView
 	Ticks     []tick
 	Style     template.CSS // the reader's style, then the sizes of the pages
 	LookSizes string       // how wide a page is in the frame, for the sizes attribute
-	TextFound bool
-	Draft     bool
 }
 
 // sheetView is one page in the template. Near pages have their image in the
@@ -68,8 +65,7 @@ func (r *Reader) viewOf(s shown) view {
 		Title: s.title, Language: s.edition.Facts.Language, Base: s.base, Mark: s.mark(),
 		Pages: len(sheets), OpenAt: min(settings.OpenAt, len(sheets)), Fit: settings.Zoom.Kind,
 		Toolbar: settings.Toolbar, ForeEdge: frame.HasForeEdge(settings, len(sheets)),
-		Keys: settings.Navigation, Printing: settings.Print, Draft: s.standing.Draft,
-		TextFound: s.edition.HasText,
+		Keys: settings.Navigation,
 	}
 	if v.Language == "" {
 		v.Language = "en"

@@ -19,7 +19,6 @@ const (
 // Who asks. The zero value is a reader who is nobody in particular.
 type Who struct {
 	Account int64 // 0 for a reader
-	Owner   bool
 }
 
 // Editor says whether somebody has signed in.

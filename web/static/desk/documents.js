@@ -72,6 +72,7 @@ export const documents = () => ({
     const answer = await fetch(`/documents/rows${location.search}`);
     if (!answer.ok || answer.redirected) return;
     document.getElementById('rows').innerHTML = await answer.text();
+    this.hide(this.pending.id, true);
   },
   examining() { return document.querySelector('.docs')?.dataset.examining === 'true'; },
   async watch() {
@@ -115,8 +116,8 @@ export const documents = () => ({
   /** The document leaves the list at once and the server after a moment. */
   remove(row) {
     this.finish();
-    row.hidden = true;
     const id = Number(row.dataset.id);
+    this.hide(id, true);
     this.pending = { id, said: `“${row.dataset.title}” is removed, with its placements.` };
     this.timer = setTimeout(() => this.finish(), 8000);
     window.addEventListener('pagehide', () => this.finish(), { once: true });
@@ -134,7 +135,10 @@ export const documents = () => ({
     const { id } = this.pending;
     clearTimeout(this.timer);
     this.pending = { id: 0, said: '' };
+    this.hide(id, false);
+  },
+  hide(id, hidden) {
     const row = document.querySelector(`tr[data-id="${id}"]`);
-    if (row) row.hidden = false;
+    if (row) row.hidden = hidden;
   },
 });

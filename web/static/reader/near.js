@@ -9,7 +9,14 @@ export class Near {
   constructor(root, sheets, { base, mark, widths }) {
     Object.assign(this, { root, sheets, base, mark, widths, layers: new Map() });
     this.observer = new IntersectionObserver((entries) => this.seen(entries), { root, rootMargin: '100% 0px' });
-    for (const s of sheets) this.observer.observe(s);
+    for (const s of sheets) {
+      this.observer.observe(s);
+      // Images that came with the page may fail too, or have failed already.
+      const img = s.querySelector(':scope > img');
+      if (!img) continue;
+      if (img.complete && img.naturalWidth === 0 && img.loading !== 'lazy') this.missing(s, img);
+      else img.addEventListener('error', () => this.missing(s, img), { once: true });
+    }
   }
 
   seen(entries) {
@@ -24,7 +31,7 @@ export class Near {
   }
 
   image(sheet) {
-    if (sheet.querySelector('img')) return;
+    if (sheet.querySelector(':scope > img')) return;
     const page = sheet.dataset.page;
     const img = new Image();
     img.alt = '';
@@ -73,8 +80,7 @@ export class Near {
       if (n >= first - keep && n <= last + keep) continue;
       const sheet = this.sheets[n - 1];
       sheet.querySelector('.layer')?.remove();
-      if (!sheet.querySelector('noscript')) sheet.querySelector('img')?.remove();
-      else sheet.querySelector(':scope > img')?.remove();
+      sheet.querySelector(':scope > img')?.remove();
       this.layers.delete(page);
     }
   }
