@@ -13,11 +13,11 @@ package pageimage
 
 import (
 	"bytes"
-	"encoding/binary"
 	"fmt"
 	"image"
 	"image/jpeg"
 	"slices"
+	"unsafe"
 )
 
 // Pixels is a rendered page: 4 bytes a pixel (R, G, B, unused), Stride bytes a
@@ -58,12 +58,10 @@ type Census struct {
 	index   []uint8
 }
 
-// colour reads the pixel that a row begins with; cell gives its place among
-// the colours at 5 bits a channel, parts its channels.
-func colour(row []byte) uint32 { return binary.LittleEndian.Uint32(row) & 0xFFFFFF }
-
+// cell gives a colour's place among those at 5 bits a channel.
 func cell(c uint32) int { return int(c>>3&31)<<10 | int(c>>11&31)<<5 | int(c>>19&31) }
 
+// parts gives a colour's channels.
 func parts(c uint32) (r, g, b byte) { return byte(c), byte(c >> 8), byte(c >> 16) }
 
 // Measure counts the colours of a page and says which form it calls for. Runs
@@ -71,23 +69,23 @@ func parts(c uint32) (r, g, b byte) { return byte(c), byte(c >> 8), byte(c >> 16
 func Measure(p Pixels) Census {
 	var counts [1 << 15]uint32
 	grey, level := true, 0
+	count := func(c, run uint32) {
+		counts[cell(c)] += run
+		level += int(run) - 1
+		r, g, b := parts(c)
+		grey = grey && absDiff(r, g) <= 6 && absDiff(g, b) <= 6
+	}
 	for y := range p.Height {
 		row := p.row(y)
-		last, run := colour(row), uint32(0)
-		for x := 0; x+3 < len(row); x += 4 {
-			c := colour(row[x:])
-			if c == last {
-				run++
-				continue
+		last, run := row[0], uint32(0)
+		for _, c := range row {
+			if c != last {
+				count(last, run)
+				last, run = c, 0
 			}
-			counts[cell(last)] += run
-			level += int(run) - 1
-			last, run = c, 1
-			r, g, b := parts(c)
-			grey = grey && absDiff(r, g) <= 6 && absDiff(g, b) <= 6
+			run++
 		}
-		counts[cell(last)] += run
-		level += int(run) - 1
+		count(last, run)
 	}
 	var used []int
 	for k, n := range counts {
@@ -112,7 +110,12 @@ func Measure(p Pixels) Census {
 	return c
 }
 
-func (p Pixels) row(y int) []byte { return p.Pix[y*p.Stride : y*p.Stride+p.Width*4] }
+// row gives one row as colours. The bytes are read in place, as the machines we
+// run on do: the first one is the lowest.
+func (p Pixels) row(y int) []uint32 {
+	bytes := p.Pix[y*p.Stride : y*p.Stride+p.Width*4]
+	return unsafe.Slice((*uint32)(unsafe.Pointer(&bytes[0])), p.Width)
+}
 
 // moved is the share of pixels that a mapping of colours changes visibly. It
 // looks at every fourth row.
@@ -120,9 +123,9 @@ func (p Pixels) moved(to func(uint32) uint32) float64 {
 	n, seen := 0, 0
 	for y := 0; y < p.Height; y += 4 {
 		row := p.row(y)
-		last, was := uint32(1<<24), 0
-		for x := 0; x+3 < len(row); x += 4 {
-			if c := colour(row[x:]); c != last {
+		last, was := ^row[0], 0
+		for _, c := range row {
+			if c != last {
 				last, was = c, 0
 				r, g, b := parts(c)
 				tr, tg, tb := parts(to(c))
@@ -181,11 +184,11 @@ func paletteOf(p Pixels, counts []uint32, used []int) Census {
 	sums := make([][3]uint64, len(kept))
 	for y := range p.Height {
 		row := p.row(y)
-		for x := 0; x+3 < len(row); {
-			c, n := colour(row[x:]), uint64(0)
-			for x+3 < len(row) && colour(row[x:]) == c {
+		for x := 0; x < len(row); {
+			c, n := row[x], uint64(0)
+			for x < len(row) && row[x] == c {
 				n++
-				x += 4
+				x++
 			}
 			if k := cell(c); own[k] {
 				r, g, b := parts(c)

@@ -59,6 +59,11 @@ func wedge(x, _ int) color.RGBA {
 	return color.RGBA{v, v, v, 255}
 }
 
+// Bands from edge to edge: no pixel differs from its neighbour.
+func bands(_, y int) color.RGBA {
+	return []color.RGBA{{255, 255, 255, 255}, {156, 42, 36, 255}}[y/40%2]
+}
+
 func TestFormFollowsThePage(t *testing.T) {
 	for _, c := range []struct {
 		name string
@@ -68,6 +73,7 @@ func TestFormFollowsThePage(t *testing.T) {
 	}{
 		{"black text", text, pageimage.Greys, "image/png"},
 		{"flat colours", map4, pageimage.Palette, "image/png"},
+		{"coloured bands", bands, pageimage.Palette, "image/png"},
 		{"photograph", photo, pageimage.Photo, "image/jpeg"},
 		{"soft gradient", sepia, pageimage.Photo, "image/jpeg"},
 		{"scanned paper", scan, pageimage.Photo, "image/jpeg"},

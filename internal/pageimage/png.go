@@ -60,11 +60,11 @@ func encodePNG(out *bytes.Buffer, p Pixels, c Census) error {
 }
 
 // fill writes the palette places of one row of pixels.
-func (c Census) fill(dst, row []byte) {
-	last := colour(row)
+func (c Census) fill(dst []byte, row []uint32) {
+	last := row[0]
 	place := c.place(last)
-	for x := range dst {
-		if v := colour(row[4*x:]); v != last {
+	for x, v := range row {
+		if v != last {
 			last, place = v, c.place(v)
 		}
 		dst[x] = place
