@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"bytes"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -75,6 +76,23 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	// The keys are listed on "?".
 	tab.Do(chromedp.Focus(`[aria-label="Undo"]`), chromedp.KeyEvent("?"))
 	tab.Until(tab.Ctx, `document.getElementById('keys').open`)
+}
+
+// The facts of a document keep coming in while it is read.
+func TestBenchFollowsAnExamination(t *testing.T) {
+	h := testkit.Open(t)
+	h.Rest(t.Context()) // nobody examines for now
+	_, e, err := h.Intake.Receive(t.Context(), "minutes.pdf", bytes.NewReader(hostile.ManyPages(40)), 0)
+	require.NoError(t, err)
+	p, err := h.Store.Place(t.Context(), e.DocumentID)
+	require.NoError(t, err)
+	tab := testkit.Browse(t, 1280, 800)
+	signIn(h, tab)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
+	tab.Until(tab.Ctx, `document.querySelector('.facts')?.textContent.includes('Still being read: 1 of 40 pages')`)
+	require.NoError(t, h.Work(t.Context()))
+	tab.Until(tab.Ctx, `document.querySelector('.facts').textContent.includes('no text')`)
+	tab.Until(tab.Ctx, `'ready' in (document.getElementById('now')?.contentDocument?.body?.dataset ?? {})`)
 }
 
 // Two windows on one draft: the later change is not lost silently.

@@ -197,6 +197,12 @@ func TestReaderByKeyboard(t *testing.T) {
 	tab.Do(chromedp.KeyEvent("0"))
 	tab.Until(tab.Ctx, fmt.Sprintf(`Math.abs(document.getElementById('p1').getBoundingClientRect().width - %g) < 1`, before))
 
+	// "?" lists the keys.
+	tab.Do(chromedp.KeyEvent("?"))
+	tab.Until(tab.Ctx, `document.querySelector('dialog.keys')?.open && document.querySelector('dialog.keys').textContent.includes('first and last page')`)
+	tab.Do(chromedp.KeyEvent(kb.Escape))
+	tab.Until(tab.Ctx, `!document.querySelector('dialog')`)
+
 	// The fore-edge is a slider.
 	tab.Do(chromedp.Focus(".here"), chromedp.KeyEvent(kb.Home), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.PageDown))
 	tab.Until(tab.Ctx, `document.querySelector('.here').getAttribute('aria-valuenow') === '12' && document.querySelector('.here').getAttribute('aria-valuetext') === 'Page 12 of 52, marked 8'`)

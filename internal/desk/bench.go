@@ -47,6 +47,8 @@ type state struct {
 	Own       []setting.Key          `json:"own"`    // settings that differ from house style
 	House     map[setting.Key]string `json:"house"`  // house style in words
 	Unseen    []setting.Change       `json:"unseen"` // what readers do not see yet
+	Facts     []string               `json:"facts"`  // of the document, in words
+	Examining bool                   `json:"examining"`
 	Published bool                   `json:"published"`
 	Since     string                 `json:"since"`
 	Box       frame.Box              `json:"box"`
@@ -114,7 +116,7 @@ func (d *Desk) stateOf(ctx context.Context, v benchView, size stageSize) (state,
 		ID: p.ID, Step: draft.Step, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
 		Own: draft.Patch.Keys(), House: words(house), Words: words(settings), Unseen: []setting.Change{}, Problems: map[setting.Key]string{},
 		Column: size.column, Window: size.window, Box: frame.Layout(settings, pages, size.column, size.window),
-		Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count,
+		Facts: factsOf(v.Edition), Examining: v.Edition.State == store.Examining, Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count,
 	}
 	if s.Own == nil {
 		s.Own = []setting.Key{}

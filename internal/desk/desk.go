@@ -245,12 +245,7 @@ var functions = template.FuncMap{
 		}
 		return out
 	},
-	"plural": func(n int, one, many string) string {
-		if n == 1 {
-			return fmt.Sprintf("%d %s", n, one)
-		}
-		return fmt.Sprintf("%d %s", n, many)
-	},
+	"plural": plural,
 }
 
 // Bytes writes a size for people, in powers of ten.

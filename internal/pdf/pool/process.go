@@ -10,6 +10,7 @@ import (
 	"os"
 	"os/exec"
 	"sync"
+	"syscall"
 	"time"
 
 	"incipit/internal/pdf"
@@ -76,6 +77,8 @@ func spawn(command []string) (*process, error) {
 		}
 	}
 	cmd.ExtraFiles = []*os.File{inR, outW}
+	// Ctrl-C is for the owner, which lets requests finish.
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	p := &process{cmd: cmd, to: inW, from: outR, stderr: &tail{}, exited: make(chan struct{})}
 	cmd.Stderr = p.stderr
 	err = cmd.Start()

@@ -20,6 +20,16 @@ export const bench = () => ({
     this.scrubs(this.$el, { column: { now: () => this.column, set: (value) => this.setColumn(value) } });
     new ResizeObserver(([entry]) => { this.room = entry.contentRect.width; this.lay(); }).observe(document.getElementById('desk'));
     this.show();
+    this.watch();
+  },
+  /** While the document is still read, its facts and sizes keep coming in. */
+  async watch() {
+    while (this.st.examining) {
+      await new Promise((resolve) => { setTimeout(resolve, 700); });
+      await this.refresh();
+      if (this.trouble) return;
+      if (!this.st.examining) this.renew();
+    }
   },
 
   // Asking, one request after the other.

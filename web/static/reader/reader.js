@@ -183,6 +183,7 @@ bar?.addEventListener('keydown', (event) => {
 });
 document.addEventListener('keydown', (event) => {
   if (event.altKey || event.ctrlKey || event.metaKey || event.target.tagName === 'INPUT') return;
+  if (event.key === '?' && !document.querySelector('dialog')) keys();
   const turn = { ArrowLeft: -1, ArrowRight: 1, PageUp: -1, PageDown: 1 }[event.key];
   const wide = pages.scrollWidth > pages.clientWidth + 1;
   if (turn && keysTurn && !edgeElement?.contains(event.target) && !(wide && event.key.startsWith('Arrow'))) {
@@ -198,6 +199,29 @@ document.addEventListener('keydown', (event) => {
   else if (tool('smaller') && event.key === '-') smaller();
   else if (tool('opening') && event.key === '0') zoomTo(null);
 });
+
+// "?" lists the keys that do something here.
+function keys() {
+  const list = [
+    keysTurn && ['← → Page Up, Page Down', 'turn the page'], keysTurn && ['Home, End', 'first and last page'],
+    tool('larger') && ['+ and −', 'larger, smaller'], tool('opening') && ['0', 'size at opening'],
+    bar && ['Tab, then ← →', 'move in the tools'], ['Esc', 'close this'],
+  ].filter(Boolean);
+  const dialog = document.createElement('dialog');
+  dialog.className = 'keys';
+  dialog.setAttribute('aria-label', 'Keys');
+  for (const [key, deed] of list) {
+    const line = document.createElement('p');
+    const name = document.createElement('kbd');
+    name.textContent = key;
+    line.append(name, deed);
+    dialog.append(line);
+  }
+  dialog.addEventListener('close', () => dialog.remove());
+  dialog.addEventListener('click', () => dialog.close());
+  body.append(dialog);
+  dialog.showModal();
+}
 
 // Start.
 const near = new Near(pages, sheets, { base, mark, widths: ladder.split(' ').map(Number) });

@@ -1,0 +1,48 @@
+package desk
+
+import (
+	"fmt"
+
+	"incipit/internal/store"
+)
+
+// factsOf says what is known of an edition, a sentence each.
+func factsOf(e store.Edition) []string {
+	first := e.AllSheets()[0]
+	out := []string{fmt.Sprintf("%.0f × %.0f pt, %s, %s.", first.Width, first.Height, plural(e.Pages, "page", "pages"), Bytes(e.Bytes))}
+	switch e.State {
+	case store.Examining:
+		return append(out, fmt.Sprintf("Still being read: %d of %s.", e.PagesKnown, plural(e.Pages, "page", "pages")))
+	case store.Failed:
+		return append(out, e.ProblemMessage)
+	}
+	sizes := map[[2]float64]bool{}
+	for _, s := range e.Sheets {
+		sizes[[2]float64{s.Width, s.Height}] = true
+	}
+	if len(sizes) > 1 {
+		out = append(out, fmt.Sprintf("Its pages have %d different sizes.", len(sizes)))
+	}
+	switch {
+	case !e.HasText:
+		out = append(out, "It holds pictures of pages, no text.")
+	case e.Facts.Tagged:
+		out = append(out, "Its text can be selected and is tagged for assistive technology.")
+	default:
+		out = append(out, "Its text can be selected.")
+	}
+	if n := len(e.Facts.Outline); n > 0 {
+		out = append(out, fmt.Sprintf("%s in its contents.", plural(n, "heading", "headings")))
+	}
+	if n := len(e.Facts.Fields); n > 0 {
+		out = append(out, fmt.Sprintf("%s.", plural(n, "form field", "form fields")))
+	}
+	return out
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return fmt.Sprintf("%d %s", n, one)
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
