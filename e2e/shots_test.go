@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -70,7 +71,7 @@ func TestScreenshots(t *testing.T) {
 	source, err := h.Pages.Page("visiting")
 	require.NoError(t, err)
 	code := testkit.Eval[string](desk, desk.Ctx, fmt.Sprintf(`fetch('/placements/%d/state', {headers: {Accept: 'application/json'}}).then((r) => r.json()).then((s) => s.code)`, tides.ID))
-	require.NoError(t, h.Pages.Save("visiting", source+code))
+	require.NoError(t, h.Pages.Save("visiting", strings.Replace(source, "</p>", "</p>\n"+code, 1)))
 	site := testkit.Browse(t, 1280, 800)
 	site.Do(chromedp.Navigate(h.Website + "/visiting"))
 	frame := site.Frame(h.URL + "/r/")

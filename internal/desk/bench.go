@@ -59,7 +59,9 @@ type state struct {
 	Address   string                 `json:"address"`
 	Problems  map[setting.Key]string `json:"problems"`
 	Pages     int                    `json:"pages"`
-	Words     map[setting.Key]string `json:"words"`
+	Percent   float64                `json:"percent"` // of true size, at opening
+	panelState
+	Words map[setting.Key]string `json:"words"`
 }
 
 // stageSize is what the bench shows a placement at: column width and height of
@@ -116,11 +118,12 @@ func (d *Desk) stateOf(ctx context.Context, v benchView, size stageSize) (state,
 		ID: p.ID, Step: draft.Step, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
 		Own: draft.Patch.Keys(), House: words(house), Words: words(settings), Unseen: []setting.Change{}, Problems: map[setting.Key]string{},
 		Column: size.column, Window: size.window, Box: frame.Layout(settings, pages, size.column, size.window),
-		Facts: factsOf(v.Edition), Examining: v.Edition.State == store.Examining, Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count,
+		Percent: frame.Percent(frame.Layout(settings, pages, size.column, size.window).Scale), Facts: factsOf(v.Edition), Examining: v.Edition.State == store.Examining, Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count,
 	}
 	if s.Own == nil {
 		s.Own = []setting.Key{}
 	}
+	s.panelState = panelStateOf(settings, pages.Count, s.Box, size)
 	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: pages}); err != nil {
 		return state{}, err
 	}

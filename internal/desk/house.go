@@ -29,19 +29,44 @@ type houseState struct {
 	Follow     map[setting.Key]int    `json:"follow"` // placements whose draft follows a setting
 	Placements int                    `json:"placements"`
 	Samples    []sample               `json:"samples"`
+	panelState
 }
 
-// sample is how a document stands in one column under house style, computed.
+// sample is how an A4 document stands in one column under house style,
+// computed: the frame, and in it page 1 as far as it shows. CSS px.
 type sample struct {
 	Name   string    `json:"name"`
 	Column float64   `json:"column"`
 	Box    frame.Box `json:"box"`
+	Left   float64   `json:"left"` // of the frame in its column
+	Bar    float64   `json:"bar"`  // height of the toolbar
 	Page   pageBox   `json:"page"`
 }
 
 type pageBox struct {
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
 	Width  float64 `json:"width"`
 	Height float64 `json:"height"`
+}
+
+func sampleOf(u usualColumn, house setting.Settings) sample {
+	a4 := frame.PagesOf(nil)
+	box := frame.Layout(house, a4, u.Column, u.Window)
+	m := sample{Name: u.Name, Column: u.Column, Box: box}
+	switch house.Align {
+	case setting.Centre:
+		m.Left = (u.Column - box.Width) / 2
+	case setting.Right:
+		m.Left = u.Column - box.Width
+	}
+	if house.Toolbar {
+		m.Bar = frame.Toolbar
+	}
+	m.Page = pageBox{Y: m.Bar + frame.Gutter, Width: a4.First.Width * box.Scale}
+	m.Page.X = m.Left + max(frame.Gutter, (box.InnerWidth-m.Page.Width)/2)
+	m.Page.Height = max(0, min(a4.First.Height*box.Scale, box.Height-m.Page.Y-frame.Border))
+	return m
 }
 
 func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
@@ -66,11 +91,13 @@ func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
 			}
 		}
 	}
-	a4 := frame.PagesOf(nil)
 	for _, u := range usual {
-		box := frame.Layout(house, a4, u.Column, u.Window)
-		s.Samples = append(s.Samples, sample{u.Name, u.Column, box, pageBox{a4.First.Width * box.Scale, a4.First.Height * box.Scale}})
+		s.Samples = append(s.Samples, sampleOf(u, house))
 	}
+	// Units are changed from what they are on a tablet; tools are judged as in a
+	// document of several pages.
+	tablet := usual[1]
+	s.panelState = panelStateOf(house, 2, s.Samples[1].Box, stageSize{tablet.Column, tablet.Window})
 	return s, nil
 }
 

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
 )
@@ -38,4 +39,14 @@ func (panel) Zooms() []option {
 		{"Fit width", setting.FitWidth, "width"}, {"Fit page", setting.FitPage, "page"},
 		{"True size", setting.TrueSize, "true"}, {"A percentage of true size", setting.ByNumber, "%"},
 	}
+}
+
+// panelState is what the panel's script needs to know of the rules.
+type panelState struct {
+	InUnits map[setting.Key]map[string]float64 `json:"inUnits"` // the present size in each unit
+	Closed  map[toolbar.Tool]string            `json:"closed"`  // tools that readers would not be given, and why
+}
+
+func panelStateOf(s setting.Settings, pages int, b frame.Box, size stageSize) panelState {
+	return panelState{frame.InUnits(b, size.column, size.window), toolbar.Closed(s.Allowed(pages))}
 }

@@ -70,8 +70,7 @@ func (r *Reader) viewOf(s shown) view {
 	if v.Language == "" {
 		v.Language = "en"
 	}
-	v.Tools = settings.Tools.Given(toolbar.Allowed{Toolbar: settings.Toolbar, Navigation: settings.Navigation,
-		Download: settings.Download, Print: settings.Print, Pages: len(sheets)})
+	v.Tools = settings.Tools.Given(settings.Allowed(len(sheets)))
 	var ladder []string
 	for _, w := range press.Ladder() {
 		ladder = append(ladder, fmt.Sprint(w))

@@ -104,6 +104,11 @@ func Default() Settings {
 	}
 }
 
+// Allowed is what the tools of a document of so many pages depend on.
+func (s Settings) Allowed(pages int) toolbar.Allowed {
+	return toolbar.Allowed{Toolbar: s.Toolbar, Navigation: s.Navigation, Download: s.Download, Print: s.Print, Pages: pages}
+}
+
 // Patch holds the settings that differ, each in its JSON form.
 type Patch map[Key]json.RawMessage
 

@@ -71,30 +71,40 @@ type Allowed struct {
 	Pages                                int
 }
 
-// Given lists the tools a reader is really given: those chosen, without the
-// ones whose deed is not allowed or has no object. Turning needs navigation
-// and a second page.
+// Closed says, in words for an editor, why a tool would not be given: its deed
+// is not allowed or has no object. Turning needs navigation and a second page.
+// A tool that would be given is not in the map.
+func Closed(a Allowed) map[Tool]string {
+	out := map[Tool]string{}
+	for _, t := range []Tool{Turn, Number} {
+		switch {
+		case !a.Navigation:
+			out[t] = "Page navigation is off"
+		case a.Pages < 2:
+			out[t] = "The document has one page"
+		}
+	}
+	if !a.Download {
+		out[Download] = "Readers may not take the file"
+	}
+	if !a.Print {
+		out[Print] = "Readers may not take a printout"
+	}
+	return out
+}
+
+// Given lists the tools a reader is really given: those chosen that are not
+// closed, and none without a toolbar.
 func (s Set) Given(a Allowed) Set {
 	out := Set{}
 	if !a.Toolbar {
 		return out
 	}
+	closed := Closed(a)
 	for _, t := range s.Ordered() {
-		switch t {
-		case Turn, Number:
-			if !a.Navigation || a.Pages < 2 {
-				continue
-			}
-		case Download:
-			if !a.Download {
-				continue
-			}
-		case Print:
-			if !a.Print {
-				continue
-			}
+		if closed[t] == "" {
+			out = append(out, t)
 		}
-		out = append(out, t)
 	}
 	return out
 }

@@ -31,6 +31,9 @@ func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 			given := all.Given(a)
 			for _, tool := range toolbar.All() {
 				assert.Equal(t, !toolbar.Set(c.lacks).Has(tool), given.Has(tool), tool)
+				if a.Toolbar {
+					assert.Equal(t, given.Has(tool), toolbar.Closed(a)[tool] == "", tool)
+				}
 			}
 		})
 	}

@@ -86,7 +86,6 @@ export const bench = () => ({
     this.windowHeight = height;
     return this.refresh();
   },
-  measured(key) { return key === 'width' ? this.st.box.Width : this.st.box.Height; },
   show() {
     const held = document.getElementById('held');
     held.style.width = `${this.st.box.Width}px`;
@@ -131,7 +130,7 @@ export const bench = () => ({
   },
   figure() { return `${this.st.words.width} × ${this.st.words.height}: ${Math.round(this.st.box.Width)} × ${Math.round(this.st.box.Height)} px, scale ${this.st.box.Scale.toFixed(2)}`; },
   boxWords() { return `The frame is ${Math.round(this.st.box.Width)} × ${Math.round(this.st.box.Height)} px.`; },
-  pageWords() { return `Pages open at ${Math.round((this.st.box.Scale / (4 / 3)) * 100)} % of true size.`; },
+  pageWords() { return `Pages open at ${Math.round(this.st.percent)} % of true size.`; },
   takeWords() {
     const { download, print } = this.s;
     if (download && print) return 'The file, and a printout.';

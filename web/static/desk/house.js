@@ -12,13 +12,9 @@ export const house = () => ({
   ...panel(),
   get s() { return this.st.settings; },
   st: JSON.parse(document.getElementById('state').textContent),
-  base: 'as delivered', windowHeight: 800, past: [], trouble: '', queue: Promise.resolve(),
+  base: 'as delivered', past: [], trouble: '', queue: Promise.resolve(),
 
   init() { this.scrubs(this.$el); },
-  measured(key) {
-    const middle = this.st.samples[1].box;
-    return key === 'width' ? middle.Width : middle.Height;
-  },
   run(changes, remember) {
     this.queue = this.queue.then(async () => {
       const before = this.st.settings;
@@ -61,22 +57,17 @@ export const house = () => ({
   sampleWidth(m) { return (m.column / this.st.samples.at(-1).column) * drawn; },
   sampleHeight(m) { return (m.box.Height / m.column) * this.sampleWidth(m); },
   sampleScale(m) { return `scale(${this.sampleWidth(m) / m.column})`; },
-  sampleLeft(m) { return { left: 0, right: m.column - m.box.Width }[this.s.align] ?? (m.column - m.box.Width) / 2; },
-  sampleBar() { return this.s.toolbar ? 44 : 0; },
-  samplePage(m) { return this.sampleLeft(m) + Math.max(12, (m.box.InnerWidth - m.page.width) / 2); },
-  samplePageTop() { return this.sampleBar() + 12; },
-  samplePageHeight(m) { return Math.max(0, Math.min(m.page.height, m.box.Height - this.samplePageTop() - 1)); },
   /** Lines of text at their size: 11 pt on 16 pt, in margins of 20 mm. */
   sampleText(m) {
     const unit = m.box.Scale;
-    const left = this.samplePage(m) + 57 * unit;
-    const right = this.samplePage(m) + m.page.width - 57 * unit;
-    const end = this.samplePageTop() + this.samplePageHeight(m);
+    const left = m.page.x + 57 * unit;
+    const right = m.page.x + m.page.width - 57 * unit;
+    const end = m.page.y + m.page.height;
     let d = '';
-    for (let y = 78; y < 780 && this.samplePageTop() + y * unit < end; y += 16) {
+    for (let y = 78; y < 780 && m.page.y + y * unit < end; y += 16) {
       const short = (y - 78) % 80 === 64 ? 0.4 : 0;
       const width = right - left;
-      d += `M${left} ${this.samplePageTop() + y * unit}h${width * (1 - short)}`;
+      d += `M${left} ${m.page.y + y * unit}h${width * (1 - short)}`;
     }
     return d;
   },
