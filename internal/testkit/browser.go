@@ -44,6 +44,8 @@ func launch(more ...chromedp.ExecAllocatorOption) (context.Context, func(), erro
 		return nil, func() {}, err
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path),
+		// Without a locale the browser finds no file whose name is not ASCII.
+		chromedp.Env("LC_ALL=C.UTF-8"),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("disable-quic", true),
 		chromedp.Flag("no-pings", true), chromedp.Flag("no-proxy-server", true), chromedp.Flag("dns-prefetch-disable", true),
 		chromedp.Flag("site-per-process", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", false),
@@ -223,9 +225,10 @@ func (tab *Tab) Until(ctx context.Context, script string) {
 		select {
 		case <-tick.C:
 		case <-deadline.C:
+			shown, _ := chromedp.Run(ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 600)"))
 			tab.mu.Lock()
 			defer tab.mu.Unlock()
-			require.Fail(tab.t, "waited in vain", "until %s; last error %v; troubles so far: %v", script, last, tab.troubles)
+			require.Fail(tab.t, "waited in vain", "until %s; last error %v; troubles so far: %v; shown: %s", script, last, tab.troubles, shown)
 		}
 	}
 }
