@@ -117,27 +117,71 @@ func TestAnOutlineInCirclesEnds(t *testing.T) {
 // A file that never ends costs its own worker; others are served meanwhile.
 func TestABombDoesNotKeepOthersWaiting(t *testing.T) {
 	const deadline = 3 * time.Second
-	p := testkit.Workers(t, 2, deadline)
+	for name, c := range map[string]struct {
+		b     []byte
+		kinds []pdf.Kind
+	}{
+		"a colour computed without end": {hostile.Endless(20_000), []pdf.Kind{pdf.TookTooLong}},
+		"forms within forms":            {hostile.FormBomb(12, 12), []pdf.Kind{pdf.TookTooLong, pdf.OutOfMemory}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			p := testkit.Workers(t, 2, deadline)
+			require.NoError(t, p.Warm(t.Context()))
+			exploded := make(chan error, 2)
+			begun := time.Now()
+			for range 2 { // as many as would hold every worker, if they were let
+				go func() {
+					_, err := p.Image(context.Background(), src(name, c.b), 1, 800)
+					exploded <- err
+				}()
+			}
+			for i := range 5 {
+				_, err := p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1+i%2, 800)
+				require.NoError(t, err)
+			}
+			assert.Less(t, time.Since(begun), deadline, "five pages of another document came before the bomb's deadline")
+			for range 2 {
+				assert.Contains(t, c.kinds, pdf.KindOf(<-exploded))
+			}
+			_, err := p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1, 400)
+			require.NoError(t, err, "workers are there again")
+		})
+	}
+}
+
+// What unfolds to more than a worker may hold is refused or drawn in pieces;
+// the worker's memory stays bounded, and others are served after.
+func TestMemoryIsBounded(t *testing.T) {
+	before := map[int]bool{}
+	for _, pid := range children(t) {
+		before[pid] = true
+	}
+	p := testkit.Workers(t, 2, 20*time.Second)
 	require.NoError(t, p.Warm(t.Context()))
-	bomb := src("bomb", hostile.FormBomb(12, 12))
-	exploded := make(chan error, 2)
-	begun := time.Now()
-	for range 2 { // as many as would hold every worker, if they were let
-		go func() {
-			_, err := p.Image(context.Background(), bomb, 1, 800)
-			exploded <- err
-		}()
+	for name, b := range map[string][]byte{"inflated": hostile.Inflated(800 << 20), "poster": hostile.Poster(16_000)} {
+		_, err := p.Image(t.Context(), src(name, b), 1, 400)
+		if name == "inflated" {
+			assert.Equal(t, pdf.OutOfMemory, pdf.KindOf(err), "%v", err)
+		}
+		_, err = p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1, 400)
+		require.NoError(t, err, "after %s", name)
 	}
-	for i := range 5 {
-		_, err := p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1+i%2, 800)
+	seen := 0
+	for _, pid := range children(t) {
+		if before[pid] {
+			continue
+		}
+		status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
 		require.NoError(t, err)
+		_, rest, _ := strings.Cut(string(status), "VmHWM:")
+		peak, err := strconv.Atoi(strings.Fields(rest)[0])
+		require.NoError(t, err)
+		assert.Less(t, peak, 900<<10, "kB at most, of a cap of 512 MiB for the file and what the worker itself needs")
+		seen++
 	}
-	assert.Less(t, time.Since(begun), deadline, "five pages of another document came before the bomb's deadline")
-	for range 2 {
-		assert.Equal(t, pdf.TookTooLong, pdf.KindOf(<-exploded))
-	}
+	assert.Equal(t, 2, seen)
 	_, err := p.Image(t.Context(), demoFile(t, "tide-table.pdf"), 1, 400)
-	require.NoError(t, err, "workers are there again")
+	require.NoError(t, err)
 }
 
 // A caller who goes away neither waits nor costs a worker.

@@ -38,6 +38,7 @@ const openDocuments = 4 // documents kept open by one worker
 // last at the end.
 type engine struct {
 	limits   Limits
+	memory   *reserved
 	instance pdfium.Pdfium
 	fetch    func(wire.Need) ([]byte, error)
 	open     []*document
@@ -47,8 +48,7 @@ type engine struct {
 // instance. Compiling takes 10 to 20 s, the cache 0.2 s.
 func start(ctx context.Context, cacheDir string, limits Limits, fetch func(wire.Need) ([]byte, error)) (*engine, error) {
 	config := wazero.NewRuntimeConfig().
-		WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling).
-		WithMemoryLimitPages(uint32(limits.MemoryMiB * 16))
+		WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling)
 	if cacheDir != "" {
 		cache, err := wazero.NewCompilationCacheWithDir(cacheDir)
 		if err != nil {
@@ -56,6 +56,8 @@ func start(ctx context.Context, cacheDir string, limits Limits, fetch func(wire.
 		}
 		config = config.WithCompilationCache(cache)
 	}
+	memory := &reserved{most: uint64(limits.MemoryMiB) << 20}
+	ctx = experimental.WithMemoryAllocator(ctx, memory)
 	workers, err := webassembly.Init(webassembly.Config{
 		Context: ctx, MinIdle: 1, MaxIdle: 1, MaxTotal: 1,
 		RuntimeConfig: config,
@@ -69,7 +71,7 @@ func start(ctx context.Context, cacheDir string, limits Limits, fetch func(wire.
 	if err != nil {
 		return nil, fmt.Errorf("make an engine instance: %w", err)
 	}
-	return &engine{limits: limits, instance: instance, fetch: fetch}, nil
+	return &engine{limits: limits, memory: memory, instance: instance, fetch: fetch}, nil
 }
 
 // document gives the open document an ask is about, opening it if need be.

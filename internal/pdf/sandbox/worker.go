@@ -16,7 +16,7 @@ import (
 
 // addressSpace bounds the whole worker, on top of the module's own cap: what
 // the file does not see cannot grow without end either.
-const addressSpace = 6 << 30
+const addressSpace = 3 << 30
 
 // Work is the whole life of a worker subprocess: it answers what arrives on
 // descriptor wire.FromOwner until that closes. It never returns normally while
@@ -81,8 +81,11 @@ func guarded(e *engine, ask wire.Ask) (answer wire.Answer) {
 		}
 	}()
 	answer, err := e.answer(ask)
+	defer func() { answer.Spent = answer.Spent || e.memory.tight() }()
 	var problem *pdf.Problem
 	switch {
+	case err != nil && e.memory.denied:
+		answer = wire.Answer{Problem: outOfMemory()}
 	case err == nil:
 	case errors.As(err, &problem):
 		answer = wire.Answer{Problem: problem}

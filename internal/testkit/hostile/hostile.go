@@ -4,6 +4,7 @@ package hostile
 
 import (
 	"bytes"
+	"compress/zlib"
 	_ "embed"
 	"fmt"
 	"strings"
@@ -74,6 +75,42 @@ func FormBomb(depth, wide int) []byte {
 		objects = append(objects, Stream("/Type /XObject /Subtype /Form /BBox [0 0 100 100] "+resources, calls))
 	}
 	return OnePage("0 0 100 100", "/Contents 4 0 R /Resources <</XObject <</F 5 0 R>>>>", append([]string{Stream("", "/F Do")}, objects...)...)
+}
+
+// Endless is a page whose colour is computed, for each pixel, by a program of
+// so many steps (ISO 32000-2, 7.10.5): little memory, no end of time.
+func Endless(steps int) []byte {
+	function := Stream("/FunctionType 4 /Domain [0 1 0 1] /Range [0 1 0 1 0 1]", "{ add "+strings.Repeat("sqrt ", steps)+"dup dup }")
+	return OnePage("0 0 600 600", "/Contents 4 0 R /Resources <</Shading <</S 5 0 R>>>>",
+		Stream("", "q 600 0 0 600 0 0 cm /S sh Q"),
+		"<</ShadingType 1 /ColorSpace /DeviceRGB /Domain [0 1 0 1] /Function 6 0 R>>", function)
+}
+
+// Inflated is a page whose drawing is a thousand times as long as the file:
+// size bytes of spaces, compressed.
+func Inflated(size int) []byte {
+	return OnePage("0 0 100 100", "/Contents 4 0 R", Stream("/Filter /FlateDecode", squeeze(size, ' ')))
+}
+
+// Poster is a page with a picture of side × side pixels, all black.
+func Poster(side int) []byte {
+	picture := fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d /BitsPerComponent 8 /ColorSpace /DeviceRGB /Filter /FlateDecode", side, side)
+	return OnePage("0 0 600 600", "/Contents 4 0 R /Resources <</XObject <</I 5 0 R>>>>",
+		Stream("", "q 600 0 0 600 0 0 cm /I Do Q"), Stream(picture, squeeze(3*side*side, 0)))
+}
+
+func squeeze(size int, b byte) string {
+	var out bytes.Buffer
+	z, err := zlib.NewWriterLevel(&out, zlib.BestSpeed)
+	if err != nil {
+		panic(err) // the level is one of zlib's own
+	}
+	block := bytes.Repeat([]byte{b}, 1<<20)
+	for ; size > 0; size -= len(block) {
+		_, _ = z.Write(block[:min(size, len(block))]) // a buffer does not fail
+	}
+	_ = z.Close()
+	return out.String()
 }
 
 // Linked is a page with links that a reader must not be able to follow, and
