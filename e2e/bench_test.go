@@ -73,6 +73,10 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	tab.Until(tab.Ctx, `document.getElementById('column-box').style.width === '328px' && document.getElementById('held').style.width === '295.2px'`)
 	step(3)
 
+	// A column that cannot be shown is said, and the earlier one stays.
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.getElementById('column'); f.value = '12'; return f.dispatchEvent(new Event('change')); })()`)
+	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('from 160 to 2400 px') && document.getElementById('column').value === '328'`)
+
 	// The keys are listed on "?".
 	tab.Do(chromedp.Focus(`[aria-label="Undo"]`), chromedp.KeyEvent("?"))
 	tab.Until(tab.Ctx, `document.getElementById('keys').open`)

@@ -25,7 +25,7 @@ func inspect(args []string) error {
 	var asJSON bool
 	return onFile("inspect", args, func(f *flag.FlagSet) { f.BoolVar(&asJSON, "json", false, "") },
 		func(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
-			found, err := intake.Examine(ctx, engine, src, nil)
+			found, err := intake.Examine(ctx, engine, src, 2, nil)
 			if err != nil {
 				return err
 			}

@@ -80,7 +80,7 @@ func onFile(name string, args []string, define func(*flag.FlagSet), run func(ctx
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), shellBudget)
 	defer cancel()
-	workers, err := engine(config.Config{EngineCache: config.EngineCache(), EngineWorkers: 2, EngineDeadline: 20 * time.Second}, nil)
+	workers, err := engine(config.Config{EngineCache: config.EngineCache(), EngineWorkers: 3, EngineDeadline: 20 * time.Second}, nil)
 	if err != nil {
 		return err
 	}

@@ -25,6 +25,7 @@ type benchView struct {
 	State     state
 	StandIn   string
 	Usual     []usualColumn
+	Column    struct{ Min, Max int } // bounds of the stage's column, CSS px
 }
 
 // usualColumn is a column width that many web pages give, in CSS px, with the
@@ -87,6 +88,7 @@ func stageOf(c *echo.Context) stageSize {
 // subject reads the rows that the bench of one placement needs.
 func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
 	v := benchView{StandIn: d.StandIn, Usual: usual}
+	v.Column.Min, v.Column.Max = minColumn, maxColumn
 	var err error
 	if v.Placement, err = d.Store.Placement(ctx, id); err != nil {
 		return v, err

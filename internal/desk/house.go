@@ -26,10 +26,17 @@ type houseState struct {
 	House      map[setting.Key]string `json:"house"`
 	Words      map[setting.Key]string `json:"words"`
 	Problems   map[setting.Key]string `json:"problems"`
-	Follow     map[setting.Key]int    `json:"follow"` // placements whose draft follows a setting
+	Follow     []follow               `json:"follow"`
 	Placements int                    `json:"placements"`
 	Samples    []sample               `json:"samples"`
 	panelState
+}
+
+// follow counts the placements whose draft follows house style in a setting.
+type follow struct {
+	Key        setting.Key `json:"key"`
+	Name       string      `json:"name"`
+	Placements int         `json:"placements"`
 }
 
 // sample is how an A4 document stands in one column under house style,
@@ -75,7 +82,7 @@ func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
 		return houseState{}, err
 	}
 	s := houseState{Settings: house, Own: setting.Diff(setting.Default(), house).Keys(), House: words(setting.Default()), Words: words(house),
-		Problems: map[setting.Key]string{}, Follow: map[setting.Key]int{}}
+		Problems: map[setting.Key]string{}}
 	if s.Own == nil {
 		s.Own = []setting.Key{}
 	}
@@ -85,11 +92,13 @@ func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
 	}
 	s.Placements = len(patches)
 	for _, k := range setting.Keys() {
+		f := follow{Key: k, Name: k.Name()}
 		for _, p := range patches {
 			if _, own := p[k]; !own {
-				s.Follow[k]++
+				f.Placements++
 			}
 		}
+		s.Follow = append(s.Follow, f)
 	}
 	for _, u := range usual {
 		s.Samples = append(s.Samples, sampleOf(u, house))

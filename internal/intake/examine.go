@@ -3,6 +3,9 @@ package intake
 import (
 	"context"
 	"fmt"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
 
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
@@ -24,35 +27,29 @@ type Progress func(done, pages int) error
 const span = 50
 
 // textSample is how many pages are looked at, at most, to say whether a file
-// has text, once its fields are known.
+// without a form has text.
 const textSample = 200
 
-// Examine reads geometry, facts, fields and the presence of text. progress may
-// be nil.
-func Examine(ctx context.Context, engine pdf.Engine, src pdf.Source, progress Progress) (Found, error) {
+// Examine reads geometry, facts, the fields of every page where there is a
+// form, and the presence of text. It has up to abreast parts of the geometry
+// read at once. progress may be nil.
+func Examine(ctx context.Context, engine pdf.Engine, src pdf.Source, abreast int, progress Progress) (Found, error) {
 	cover, err := engine.Cover(ctx, src)
 	if err != nil {
 		return Found{}, err
 	}
 	var found Found
-	for from := 1; from <= cover.Pages; from += span {
-		to := min(from+span-1, cover.Pages)
-		sheets, err := engine.Sheets(ctx, src, from, to)
-		if err != nil {
-			return Found{}, fmt.Errorf("measure pages %d to %d: %w", from, to, err)
-		}
-		found.Sheets = append(found.Sheets, sheets...)
-		if progress != nil {
-			if err := progress(to, cover.Pages); err != nil {
-				return Found{}, err
-			}
-		}
+	if found.Sheets, err = measure(ctx, engine, src, cover.Pages, abreast, progress); err != nil {
+		return Found{}, err
 	}
 	if found.Facts, err = engine.Facts(ctx, src); err != nil {
 		return Found{}, fmt.Errorf("read the document's facts: %w", err)
 	}
 	seen := map[string]bool{}
-	for from := 1; from <= min(cover.Pages, textSample); from += span {
+	for from := 1; from <= cover.Pages; from += span {
+		if !found.Facts.Form && (found.Text || from > textSample) {
+			break
+		}
 		fields, text, err := engine.Fields(ctx, src, from, min(from+span-1, cover.Pages))
 		if err != nil {
 			return Found{}, fmt.Errorf("read the form fields: %w", err)
@@ -66,4 +63,31 @@ func Examine(ctx context.Context, engine pdf.Engine, src pdf.Source, progress Pr
 		}
 	}
 	return found, nil
+}
+
+// measure reads the geometry of every page, span by span.
+func measure(ctx context.Context, engine pdf.Engine, src pdf.Source, pages, abreast int, progress Progress) ([]sheet.Sheet, error) {
+	out := make([]sheet.Sheet, pages)
+	var mu sync.Mutex
+	done := 0
+	parts, ctx := errgroup.WithContext(ctx)
+	parts.SetLimit(abreast)
+	for from := 1; from <= pages; from += span {
+		to := min(from+span-1, pages)
+		parts.Go(func() error {
+			sheets, err := engine.Sheets(ctx, src, from, to)
+			if err != nil {
+				return fmt.Errorf("measure pages %d to %d: %w", from, to, err)
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			copy(out[from-1:to], sheets)
+			done += len(sheets)
+			if progress == nil {
+				return nil
+			}
+			return progress(done, pages)
+		})
+	}
+	return out, parts.Wait()
 }

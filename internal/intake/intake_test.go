@@ -3,6 +3,7 @@ package intake_test
 import (
 	"bytes"
 	"errors"
+	"fmt"
 	"io"
 	"testing"
 	"time"
@@ -141,11 +142,44 @@ func TestSweepRemovesOrphansOnly(t *testing.T) {
 	assert.Zero(t, blobs(t, h), "a removed document takes its bytes along")
 }
 
+// A form's fields are found wherever they stand, and pages keep their order
+// however many parts are read at once.
+func TestFieldsAreFoundOnLatePages(t *testing.T) {
+	const pages = 260
+	objects := []string{"<</Type /Catalog /Pages 2 0 R /AcroForm <</Fields [3 0 R]>>>>", "",
+		fmt.Sprintf("<</Type /Annot /Subtype /Widget /FT /Tx /T (signature_of_the_warden) /Rect [10 10 90 30] /P %d 0 R>>", 3+pages)}
+	kids := ""
+	for i := range pages {
+		entry := ""
+		if i == pages-1 {
+			entry = "/Annots [3 0 R]"
+		}
+		kids += fmt.Sprintf("%d 0 R ", 4+i)
+		objects = append(objects, fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 %d 300] %s>>", 200+i, entry))
+	}
+	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", kids, pages)
+	b := hostile.Build(objects...)
+	last := 0
+	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "late form", Size: int64(len(b)), Bytes: bytes.NewReader(b)}, 2,
+		func(done, all int) error {
+			assert.Greater(t, done, last)
+			assert.Equal(t, pages, all)
+			last = done
+			return nil
+		})
+	require.NoError(t, err)
+	assert.Equal(t, pages, last)
+	assert.Equal(t, []pdf.Field{{Name: "signature_of_the_warden", Type: "text", Page: pages}}, found.Facts.Fields)
+	for i, s := range found.Sheets {
+		assert.InDelta(t, 200+i, s.Width, 1e-9)
+	}
+}
+
 // A file that opens but cannot be examined in time is noted, not tried for
 // ever.
 func TestAFileThatTakesTooLong(t *testing.T) {
 	h := testkit.Open(t)
-	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "bomb", Size: int64(len(hostile.FormBomb(9, 9))), Bytes: bytes.NewReader(hostile.FormBomb(9, 9))}, nil)
+	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "bomb", Size: int64(len(hostile.FormBomb(9, 9))), Bytes: bytes.NewReader(hostile.FormBomb(9, 9))}, 1, nil)
 	require.NoError(t, err, "geometry does not draw")
 	assert.Len(t, found.Sheets, 1)
 	_, _, err = h.Intake.Receive(t.Context(), "bomb.pdf", bytes.NewReader(hostile.FormBomb(9, 9)), 0)

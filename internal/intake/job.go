@@ -48,7 +48,7 @@ func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	if e.State != store.Examining {
 		return nil
 	}
-	found, err := Examine(ctx, in.Engine, source(ctx, in.Blobs, e), func(done, pages int) error {
+	found, err := Examine(ctx, in.Engine, source(ctx, in.Blobs, e), 1, func(done, pages int) error {
 		return in.Store.ExaminedSoFar(ctx, e.ID, done)
 	})
 	var problem *pdf.Problem

@@ -68,6 +68,8 @@ type Facts struct {
 	Tagged      bool        `json:"tagged"`
 	Outline     []Heading   `json:"outline"`
 	Fields      []Field     `json:"fields"`
+	// Form says whether it is worth looking for fields.
+	Form bool `json:"-"`
 }
 
 // Layer is what lies over a page image: its text and its links.

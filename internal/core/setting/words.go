@@ -10,7 +10,7 @@ func (k Key) Name() string {
 	return map[Key]string{
 		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Stands",
 		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
-		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "Printing",
+		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "A printout",
 	}[k]
 }
 

@@ -31,8 +31,12 @@ func New(box Crop, rotation int, label string) Sheet {
 	if rotation == 90 || rotation == 270 {
 		w, h = h, w
 	}
-	return Sheet{Width: w, Height: h, Rotation: rotation, Label: label}
+	return Sheet{Width: thousandth(w), Height: thousandth(h), Rotation: rotation, Label: label}
 }
+
+// thousandth rounds points to a third of a micrometre: engines compute in 32
+// bits, and 841.89 is what 841.8900146484375 was meant to be.
+func thousandth(v float64) float64 { return math.Round(v*1000) / 1000 }
 
 // Turn brings any multiple of a quarter turn into 0, 90, 180 or 270.
 func Turn(rotation int) int {

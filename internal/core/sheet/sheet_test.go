@@ -31,6 +31,11 @@ func TestNewTurnsTheBox(t *testing.T) {
 	}
 }
 
+func TestSizesLoseTheNoiseOfTheEngine(t *testing.T) {
+	s := sheet.New(sheet.Crop{Right: float64(float32(841.89)), Top: float64(float32(595.28))}, 0, "1")
+	assert.Equal(t, [2]float64{841.89, 595.28}, [2]float64{s.Width, s.Height})
+}
+
 func TestEmptyBoxKeepsAPlace(t *testing.T) {
 	s := sheet.New(sheet.Crop{}, 0, "1")
 	assert.Equal(t, sheet.MinSide, s.Width)

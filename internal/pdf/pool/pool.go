@@ -201,7 +201,7 @@ func (p *Pool) take(ctx context.Context, id string) (*lane, error) {
 	}
 	h := fnv.New32a()
 	h.Write([]byte(id))
-	preferred := p.lanes[int(h.Sum32())%len(p.lanes)&0x7fffffff]
+	preferred := p.lanes[h.Sum32()%uint32(len(p.lanes))]
 	wait := time.NewTimer(patience)
 	defer wait.Stop()
 	select {

@@ -169,7 +169,7 @@ func (d *document) unreadable(number int, label string) sheet.Sheet {
 	s := sheet.Sheet{Width: 595.28, Height: 841.89, Label: label}
 	size, err := d.engine.instance.FPDF_GetPageSizeByIndexF(&requests.FPDF_GetPageSizeByIndexF{Document: d.ref, Index: number - 1})
 	if err == nil && size.Size.Width >= sheet.MinSide && size.Size.Height >= sheet.MinSide {
-		s.Width, s.Height = float64(size.Size.Width), float64(size.Size.Height)
+		s = sheet.New(sheet.Crop{Right: float64(size.Size.Width), Top: float64(size.Size.Height)}, 0, label)
 	}
 	return s
 }
@@ -218,6 +218,7 @@ func (d *document) facts() (pdf.Facts, error) {
 	f := pdf.Facts{
 		Title: meta("Title"), Author: meta("Author"), Encrypted: d.encrypted,
 		Permissions: pdf.Permissions{Print: true, Copy: true},
+		Form:        d.form != nil,
 		Outline:     []pdf.Heading{}, Fields: []pdf.Field{},
 	}
 	if p, err := in.FPDF_GetDocPermissions(&requests.FPDF_GetDocPermissions{Document: d.ref}); err == nil && d.encrypted {

@@ -77,7 +77,7 @@ func guarded(e *engine, ask wire.Ask) (answer wire.Answer) {
 	defer func() {
 		if r := recover(); r != nil {
 			fmt.Fprintf(os.Stderr, "worker: %v\n", r)
-			answer = wire.Answer{Spent: true, Problem: broken(fmt.Sprint(r))}
+			answer = wire.Answer{Spent: true, Problem: e.broken()}
 		}
 	}()
 	answer, err := e.answer(ask)
@@ -85,7 +85,7 @@ func guarded(e *engine, ask wire.Ask) (answer wire.Answer) {
 	var problem *pdf.Problem
 	switch {
 	case err != nil && e.memory.denied:
-		answer = wire.Answer{Problem: outOfMemory()}
+		answer = wire.Answer{Problem: e.broken()}
 	case err == nil:
 	case errors.As(err, &problem):
 		answer = wire.Answer{Problem: problem}
@@ -93,7 +93,7 @@ func guarded(e *engine, ask wire.Ask) (answer wire.Answer) {
 		answer = wire.Answer{Spent: true, Problem: pdf.Problemf(wire.Unreadable, "The file's bytes could not be read from storage.")}
 	default:
 		fmt.Fprintf(os.Stderr, "worker: %v\n", err)
-		answer = wire.Answer{Spent: true, Problem: broken(err.Error())}
+		answer = wire.Answer{Spent: true, Problem: e.broken()}
 	}
 	return answer
 }

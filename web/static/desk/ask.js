@@ -21,7 +21,7 @@ export async function ask(method, address, body) {
       body: body && JSON.stringify(body),
     });
   } catch {
-    throw new Refused(0, { message: 'The server cannot be reached. What you changed last is not saved yet; it will be tried again with your next change.' });
+    throw new Refused(0, { message: 'The server cannot be reached. Your last change was not kept; everything before it was. Make it again when the connection is back.' });
   }
   const text = await answer.text();
   let said = {};

@@ -74,10 +74,13 @@ export const bench = () => ({
   // The stage.
   setColumn(text) {
     const value = Math.round(Number(text));
-    if (!(value >= 160 && value <= 2400)) {
-      document.getElementById('column').value = this.column;
+    const field = document.getElementById('column');
+    if (!(value >= Number(field.min) && value <= Number(field.max))) {
+      this.trouble = `A column goes from ${field.min} to ${field.max} px. The earlier one is kept.`;
+      field.value = this.column;
       return undefined;
     }
+    this.trouble = '';
     this.column = value;
     return this.refresh();
   },

@@ -127,9 +127,10 @@ export const documents = () => ({
     clearTimeout(this.timer);
     this.pending = { id: 0, said: '' };
     if (!id) return;
+    // A document that could not be removed is shown again by the refresh.
     fetch(`/documents/${id}/remove`, {
       method: 'POST', keepalive: true, headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
-    }).then(() => this.refresh()).catch(() => {});
+    }).catch(() => this.hide(id, false)).then(() => this.refresh());
   },
   keep() {
     const { id } = this.pending;

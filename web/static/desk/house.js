@@ -3,11 +3,6 @@ import { ask } from './ask.js';
 import { panel } from './panel.js';
 
 const drawn = 240; // px, the widest drawing
-const names = {
-  width: 'Width', max_width: 'At most', height: 'Height', align: 'Stands', zoom: 'Zoom at opening', open_at: 'Opens at',
-  navigation: 'Page navigation', toolbar: 'Toolbar', tools: 'Tools', download: 'The file', print: 'A printout',
-};
-
 export const house = () => ({
   ...panel(),
   get s() { return this.st.settings; },
@@ -45,12 +40,9 @@ export const house = () => ({
     }
   },
 
-  followers() {
+  followWords(f) {
     const all = this.st.placements;
-    return Object.entries(names).map(([key, name]) => {
-      const n = this.st.follow[key] ?? 0;
-      return { key, name, said: n === all ? 'all follow' : `${n} of ${all} follow` };
-    });
+    return f.placements === all ? 'all follow' : `${f.placements} of ${all} follow`;
   },
 
   // The drawings, in the column's own px.
