@@ -45,6 +45,13 @@ func publish(t *testing.T, h *testkit.House, id int64) {
 // has arrived.
 const readerReady = `'ready' in document.body.dataset && [...document.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0)`
 
+// painted waits until the images of a document that are in view have not just
+// arrived but been drawn.
+func painted(tab *testkit.Tab, ctx context.Context, document string) {
+	testkit.Eval[bool](tab, ctx, `(async () => { const d = `+document+`; const near = [...d.images].filter((i) => { const b = i.getBoundingClientRect(); return b.bottom > 0 && b.top < d.defaultView.innerHeight; });
+		await Promise.all(near.map((i) => i.decode())); for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame); return true; })()`)
+}
+
 // wheel turns the mouse wheel by pixels.
 func wheel(by float64) chromedp.MouseOption {
 	// A zero is left out of the message, and the browser wants both.

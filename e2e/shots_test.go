@@ -33,6 +33,7 @@ func TestScreenshots(t *testing.T) {
 	signIn(h, desk)
 	images := `document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete && i.naturalWidth > 0)`
 	desk.Until(desk.Ctx, images)
+	painted(desk, desk.Ctx, `document`)
 	desk.Shot(at("documents"))
 
 	all, err := h.Store.Documents(t.Context(), "")
@@ -49,6 +50,7 @@ func TestScreenshots(t *testing.T) {
 	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, tides.ID)))
 	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d && 'ready' in d.body.dataset && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`
 	desk.Until(desk.Ctx, stage)
+	painted(desk, desk.Ctx, `document.getElementById('now').contentDocument`)
 	desk.Shot(at("bench"))
 	desk.Do(chromedp.Click(".doings .btn-outline-dark"))
 	desk.Until(desk.Ctx, `document.getElementById('code').open`)
@@ -66,6 +68,7 @@ func TestScreenshots(t *testing.T) {
 		tab.Until(tab.Ctx, readerReady)
 		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#number').value = 9, document.querySelector('#number').dispatchEvent(new Event('change')))`)
 		tab.Until(tab.Ctx, `document.querySelector('#p9 img')?.complete && document.querySelector('#p9 img').naturalWidth > 0`)
+		painted(tab, tab.Ctx, `document`)
 		tab.Shot(at(name))
 	}
 	source, err := h.Pages.Page("visiting")
@@ -76,5 +79,6 @@ func TestScreenshots(t *testing.T) {
 	site.Do(chromedp.Navigate(h.Website + "/visiting"))
 	frame := site.Frame(h.URL + "/r/")
 	site.Until(frame, readerReady)
+	painted(site, frame, `document`)
 	site.Shot(at("website"))
 }
