@@ -135,6 +135,10 @@ func (p *Press) kept(ctx context.Context, key string, make func(context.Context)
 			return nil, ErrBusy
 		}
 		ctx := context.WithoutCancel(ctx)
+		// Another flight may have landed between our look and this one's start.
+		if b, err := p.blobs.Read(ctx, key); err == nil && len(b) > 0 {
+			return b, nil
+		}
 		b, err := make(ctx)
 		if err != nil {
 			return nil, err
