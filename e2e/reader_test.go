@@ -57,55 +57,6 @@ func TestWithoutScript(t *testing.T) {
 	site.Until(inside, `document.querySelector('.pages').scrollTop > 100 && document.querySelector('#p2 img')?.naturalWidth > 0`)
 }
 
-// The space that the code keeps, and the boxes in the browser, are those that
-// core computes: at most 1 px apart. Nothing moves.
-func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
-	h := testkit.Open(t)
-	for name, c := range map[string]struct {
-		file   string
-		window int64
-		change func(*setting.Settings)
-	}{
-		"tides, laptop":          {"tide-table.pdf", 1280, nil},
-		"tides, phone":           {"tide-table.pdf", 390, nil},
-		"report, px and no bar":  {"annual-report.pdf", 1000, func(s *setting.Settings) { s.Width, s.Toolbar = setting.Length{Value: 500, Unit: "px"}, false }},
-		"leaflet, 62.5 %, right": {"leaflet-welcome.pdf", 1280, func(s *setting.Settings) { s.Width, s.Align = setting.Length{Value: 62.5, Unit: "%"}, setting.Right }},
-		"handbook, vh, fit page": {"volunteer-handbook.pdf", 1280, func(s *setting.Settings) {
-			s.Height, s.Zoom.Kind = setting.Length{Value: 70, Unit: "vh"}, setting.FitPage
-		}},
-		"map, 40 %, no navigation": {"trail-map.pdf", 900, func(s *setting.Settings) {
-			s.Zoom, s.Navigation = setting.Opening{Kind: setting.ByNumber, Percent: 40}, false
-		}},
-		"form, true size, maximum": {"survey-form.pdf", 1280, func(s *setting.Settings) { s.Zoom.Kind, s.MaxWidth = setting.TrueSize, 600 }},
-	} {
-		t.Run(name, func(t *testing.T) {
-			address, s, pages := onWebsite(t, h, c.file, c.change)
-			site := testkit.Browse(t, c.window, 800)
-			site.Do(chromedp.Navigate(h.Website + "/visiting"))
-			inside := site.Frame(address)
-			site.Until(inside, readerReady)
-			column := testkit.Eval[float64](site, site.Ctx, `document.querySelector('iframe').parentElement.getBoundingClientRect().width`)
-			got := testkit.Eval[[]float64](site, site.Ctx, `(() => { const b = document.querySelector('iframe').getBoundingClientRect(); const c = document.querySelector('iframe').parentElement.getBoundingClientRect(); return [b.width, b.height, b.left - c.left, c.right - b.right]; })()`)
-			want := frame.Layout(s, pages, column, 800)
-			assert.InDelta(t, want.Width, got[0], 1, "width")
-			assert.InDelta(t, want.Height, got[1], 1, "height")
-			if s.Align == setting.Right {
-				assert.InDelta(t, 0, got[3], 1)
-			}
-			inner := testkit.Eval[[]float64](site, inside, `(() => { const v = document.querySelector('.stage').getBoundingClientRect(); const p = document.querySelector('#p1').getBoundingClientRect(); return [v.width, v.height, p.width, p.height, p.left - v.left]; })()`)
-			assert.InDelta(t, want.InnerWidth, inner[0], 1, "inner width")
-			assert.InDelta(t, want.InnerHeight, inner[1], 1, "inner height")
-			assert.InDelta(t, pages.First.Width*want.Scale, inner[2], 1, "width of page 1")
-			assert.InDelta(t, pages.First.Height*want.Scale, inner[3], 1, "height of page 1")
-			if s.Zoom.Kind == setting.FitWidth && pages.First.Width == pages.Widest {
-				assert.InDelta(t, frame.Gutter, inner[4], 1, "gutter")
-			}
-			assert.Zero(t, shift(site, site.Ctx), "the page moved")
-			assert.Zero(t, shift(site, inside), "the reader moved")
-		})
-	}
-}
-
 // The reader's own script and style stay small.
 func TestTheReaderIsLight(t *testing.T) {
 	files, err := filepath.Glob("../web/static/reader/*")

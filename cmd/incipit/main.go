@@ -14,8 +14,10 @@ const usage = `usage: incipit COMMAND
   inspect FILE [--json]            say what a PDF is
   render FILE --page N --width W --out FILE.png
   text FILE --page N               print the text of a page
+  proof FILE [--settings S.json] --column W --viewport WxH [--json]
+                                   say what readers get at a width
 
-inspect, render and text take --password.
+inspect, render, text and proof take --password.
 `
 
 func main() {
@@ -40,6 +42,8 @@ func main() {
 		err = render(args)
 	case "text":
 		err = text(args)
+	case "proof":
+		err = runProof(args)
 	case "help", "-h", "--help":
 		fmt.Print(usage)
 	default:

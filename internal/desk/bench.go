@@ -120,12 +120,12 @@ func (d *Desk) stateOf(ctx context.Context, v benchView, size stageSize) (state,
 		ID: p.ID, Step: draft.Step, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
 		Own: draft.Patch.Keys(), House: words(house), Words: words(settings), Unseen: []setting.Change{}, Problems: map[setting.Key]string{},
 		Column: size.column, Window: size.window, Box: frame.Layout(settings, pages, size.column, size.window),
-		Percent: frame.Percent(frame.Layout(settings, pages, size.column, size.window).Scale), Facts: factsOf(v.Edition), Examining: v.Edition.State == store.Examining, Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count,
+		Percent: frame.Percent(frame.Layout(settings, pages, size.column, size.window).Scale), Facts: factsOf(v.Edition), Examining: v.Edition.State == store.Examining, Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count(),
 	}
 	if s.Own == nil {
 		s.Own = []setting.Key{}
 	}
-	s.panelState = panelStateOf(settings, pages.Count, s.Box, size)
+	s.panelState = panelStateOf(settings, pages.Count(), s.Box, size)
 	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: pages}); err != nil {
 		return state{}, err
 	}

@@ -70,9 +70,9 @@ func sampleOf(u usualColumn, house setting.Settings) sample {
 	if house.Toolbar {
 		m.Bar = frame.Toolbar
 	}
-	m.Page = pageBox{Y: m.Bar + frame.Gutter, Width: a4.First.Width * box.Scale}
+	m.Page = pageBox{Y: m.Bar + frame.Gutter, Width: a4.Sheets[0].Width * box.Scale}
 	m.Page.X = m.Left + max(frame.Gutter, (box.InnerWidth-m.Page.Width)/2)
-	m.Page.Height = max(0, min(a4.First.Height*box.Scale, box.Height-m.Page.Y-frame.Border))
+	m.Page.Height = max(0, min(a4.Sheets[0].Height*box.Scale, box.Height-m.Page.Y-house.Border))
 	return m
 }
 

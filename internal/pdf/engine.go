@@ -12,6 +12,7 @@ import (
 	"context"
 	"io"
 
+	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/sheet"
 )
@@ -99,6 +100,8 @@ type Engine interface {
 	Fields(ctx context.Context, src Source, from, to int) (fields []Field, text bool, err error)
 	// Layer gives text and links of one page.
 	Layer(ctx context.Context, src Source, page int) (Layer, error)
+	// Type measures the type of some pages.
+	Type(ctx context.Context, src Source, pages []int) ([]legible.Page, error)
 	// Image renders one page at a width in pixels and encodes it.
 	Image(ctx context.Context, src Source, page, width int) (PageImage, error)
 }

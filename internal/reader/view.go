@@ -4,12 +4,10 @@ import (
 	"fmt"
 	"html/template"
 	"math"
-	"strconv"
 	"strings"
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
-	"incipit/internal/core/sheet"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/press"
 )
@@ -23,15 +21,26 @@ type view struct {
 	Pages     int
 	OpenAt    int
 	Fit       string
+	Flow      string
+	FromRight bool
 	Toolbar   bool
+	BarPlace  string
+	Approach  bool
 	Tools     toolbar.Set
+	From      []float64 // CSS px of the bar from which on each tool stands in it
 	ForeEdge  bool
 	Keys      bool // page keys turn
 	Ladder    string
-	Sheets    []sheetView
+	Rows      []rowView
 	Ticks     []tick
 	Style     template.CSS // the reader's style, then the sizes of the pages
 	LookSizes string       // how wide a page is in the frame, for the sizes attribute
+}
+
+// rowView is what stands side by side as one.
+type rowView struct {
+	Class  string
+	Sheets []sheetView
 }
 
 // sheetView is one page in the template. Near pages have their image in the
@@ -61,68 +70,106 @@ const (
 func (r *Reader) viewOf(s shown) view {
 	sheets := s.edition.AllSheets()
 	settings := s.settings
+	pages := frame.PagesOf(sheets)
 	v := view{
 		Title: s.title, Language: s.edition.Facts.Language, Base: s.base, Mark: s.mark(),
 		Pages: len(sheets), OpenAt: min(settings.OpenAt, len(sheets)), Fit: settings.Zoom.Kind,
-		Toolbar: settings.Toolbar, ForeEdge: frame.HasForeEdge(settings, len(sheets)),
-		Keys: settings.Navigation,
+		Flow: settings.Flow, FromRight: settings.Order == setting.FromRight,
+		Toolbar: settings.Toolbar, BarPlace: settings.BarPlace, Approach: settings.BarShown == setting.Approach,
+		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
+		Keys:     settings.Navigation,
 	}
 	if v.Language == "" {
 		v.Language = "en"
 	}
 	v.Tools = settings.Tools.Given(settings.Allowed(len(sheets)))
+	v.From, _ = v.Tools.From(len(sheets))
 	var ladder []string
 	for _, w := range press.Ladder() {
 		ladder = append(ladder, fmt.Sprint(w))
 	}
 	v.Ladder = strings.Join(ladder, " ")
-	css, views := sizes(settings, sheets, v.OpenAt)
-	v.Style, v.Sheets = r.pages.style+css, views
-	v.LookSizes = lookSizes(settings, frame.PagesOf(sheets))
+	css, rows := sizes(settings, pages, v.OpenAt)
+	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+barRules(v.Tools, len(sheets)), rows //nolint:gosec // figures and checked colours alone
+	v.LookSizes = lookSizes(settings, pages)
 	if v.ForeEdge {
 		v.Ticks = s.ticks(len(sheets))
 	}
 	return v
 }
 
-// sizes writes the geometry as CSS, a class for each size there is, and the
-// pages with their class. Lengths are points without unit.
-func sizes(settings setting.Settings, sheets []sheet.Sheet, openAt int) (template.CSS, []sheetView) {
+// sizes writes the geometry as CSS, a class for each size there is of sheets
+// and of rows, and the pages with their classes. Lengths are points without
+// unit.
+func sizes(settings setting.Settings, p frame.Pages, openAt int) (template.CSS, []rowView) {
 	var css strings.Builder
-	widest, tallest := sheet.Extent(sheets)
-	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s}", figure(widest), figure(tallest),
-		setting.Number(round5(frame.Scale(setting.Opening{Kind: setting.ByNumber, Percent: settings.Zoom.Percent}, frame.Pages{Widest: widest, Tallest: tallest}, 0, 0))))
-	// The count of pages keeps its room whatever font it is drawn in.
-	fmt.Fprintf(&css, "#of{width:%sem}", figure(1.35+0.65*float64(len(strconv.Itoa(len(sheets))))))
-	classes := map[[2]float64]string{}
-	out := make([]sheetView, len(sheets))
-	for i, s := range sheets {
-		size := [2]float64{s.Width, s.Height}
-		class, ok := classes[size]
+	widest, tallest := p.Extent(settings)
+	byNumber := settings
+	if byNumber.Zoom.Kind != setting.TrueSize {
+		byNumber.Zoom.Kind = setting.ByNumber
+	}
+	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s;--low:%spx}", setting.Number(round8(widest)), setting.Number(round8(tallest)),
+		setting.Number(round8(frame.Scale(byNumber, p, 0, 0))),
+		setting.Number(round8(math.Max(frame.MinScale, frame.TrueScale*settings.LeastZoom/100))))
+	classOf := func(prefix, names string, known map[[2]float64]string, w, h float64) string {
+		class, ok := known[[2]float64{w, h}]
 		if !ok {
-			class = fmt.Sprintf("s%d", len(classes))
-			classes[size] = class
-			fmt.Fprintf(&css, ".%s{--w:%s;--h:%s}", class, figure(s.Width), figure(s.Height))
+			class = fmt.Sprintf("%s%d", prefix, len(known))
+			known[[2]float64{w, h}] = class
+			fmt.Fprintf(&css, names, class, setting.Number(round8(w)), setting.Number(round8(h)))
 		}
-		near := i+1 >= openAt && i+1 < openAt+nearPages
-		out[i] = sheetView{Number: i + 1, Label: s.Label, Class: class, Near: near, First: i+1 == openAt}
+		return class
+	}
+	ofSheets, ofRows := map[[2]float64]string{}, map[[2]float64]string{}
+	out := make([]rowView, 0, p.Count())
+	for _, r := range p.Rows(settings) {
+		row := rowView{Class: classOf("r", ".%s{--rw:%s;--rh:%s}", ofRows, r.Width, r.Height)}
+		for n := r.First + 1; n <= r.First+r.Count; n++ {
+			s := p.Sheets[n-1]
+			class := classOf("s", ".%s{--w:%s;--h:%s}", ofSheets, s.Width, s.Height)
+			near := n >= openAt && n < openAt+nearPages
+			row.Sheets = append(row.Sheets, sheetView{Number: n, Label: s.Label, Class: class, Near: near, First: n == openAt})
+		}
+		out = append(out, row)
 	}
 	return template.CSS(css.String()), out //nolint:gosec // figures alone
 }
 
-func round5(v float64) float64 { return math.Round(v*1e5) / 1e5 }
-
-// lookSizes tells the browser how wide the widest page will be, so that it
-// picks an image before it has laid the page out (HTML, sizes attribute).
-func lookSizes(s setting.Settings, p frame.Pages) string {
-	if s.Zoom.Kind == setting.TrueSize || s.Zoom.Kind == setting.ByNumber {
-		return fmt.Sprintf("%dpx", int(math.Ceil(p.Widest*frame.Scale(s.Zoom, p, 0, 0))))
+// barRules hides, without script, the tools that do not fit, at the widths that
+// core/toolbar computed.
+func barRules(tools toolbar.Set, pages int) template.CSS {
+	var css strings.Builder
+	fmt.Fprintf(&css, "#of{width:%spx}", figure(toolbar.OfWidth(pages)))
+	from, name := tools.From(pages)
+	all := 0.0
+	for i, t := range tools {
+		fmt.Fprintf(&css, "@container bar (width < %spx){.bar>.t-%s{display:none}}", figure(from[i]), t)
+		all = from[i]
 	}
-	taken := 2*frame.Border + 2*frame.Gutter
-	if frame.HasForeEdge(s, p.Count) {
+	fmt.Fprintf(&css, "@container bar (width >= %spx){.bar>.more{display:none}}", figure(all))
+	fmt.Fprintf(&css, "@container bar (width < %spx){.name{position:absolute;width:1px;height:1px;margin:-1px;clip-path:inset(50%%)}.bar{justify-content:center}}", figure(name))
+	return template.CSS(css.String()) //nolint:gosec // figures and names of tools alone
+}
+
+func round8(v float64) float64 { return math.Round(v*1e8) / 1e8 }
+
+// lookSizes tells the browser how wide page 1 will be, so that it picks an
+// image before it has laid the page out (HTML, sizes attribute).
+func lookSizes(s setting.Settings, p frame.Pages) string {
+	first := p.Sheets[0].Width
+	if s.Zoom.Kind == setting.TrueSize || s.Zoom.Kind == setting.ByNumber {
+		return fmt.Sprintf("%dpx", int(math.Ceil(first*frame.Scale(s, p, 0, 0))))
+	}
+	widest, _ := p.Extent(s)
+	taken := 2*s.Border + 2*s.Padding + 2*frame.Gutter
+	if frame.HasForeEdge(s, p.Count()) {
 		taken += frame.ForeEdge
 	}
-	return fmt.Sprintf("calc(100vw - %dpx)", int(taken))
+	size := fmt.Sprintf("calc((100vw - %spx)*%s)", figure(taken), figure(first/widest))
+	if s.LeastZoom > 0 {
+		size = fmt.Sprintf("max(%dpx,%s)", int(math.Ceil(first*frame.TrueScale*s.LeastZoom/100)), size)
+	}
+	return size
 }
 
 // ticks makes the fore-edge: a line a page, bundled in long documents, and a

@@ -8,6 +8,7 @@ import (
 	"github.com/riverqueue/river"
 	"gorm.io/gorm"
 
+	"incipit/internal/core/legible"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 )
@@ -45,6 +46,9 @@ type Edition struct {
 	Sheets         []sheet.Sheet `gorm:"serializer:json"`
 	Facts          pdf.Facts     `gorm:"serializer:json"`
 	HasText        bool
+	Measured       bool
+	Type           legible.Type  `gorm:"serializer:json"`
+	Images         map[int]int64 `gorm:"serializer:json"` // bytes of page 1's image by width in px
 	CreatedAt      time.Time
 }
 
@@ -70,7 +74,7 @@ func (s *Store) AddDocument(ctx context.Context, d *Document, e *Edition, examin
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
 		}
-		e.DocumentID, e.Number, e.State = d.ID, 1, Examining
+		e.DocumentID, e.Number, e.State, e.Images = d.ID, 1, Examining, map[int]int64{}
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}
@@ -130,12 +134,25 @@ func (s *Store) ExaminedSoFar(ctx context.Context, edition int64, pages int) err
 	return found(err, fmt.Sprintf("note progress of edition %d", edition))
 }
 
-// Examined keeps what an examination found: the edition is ready.
-func (s *Store) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool) error {
-	err := s.db.WithContext(ctx).Model(&Edition{ID: id}).
-		Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage").
-		Updates(Edition{State: Ready, Pages: len(sheets), PagesKnown: len(sheets), Sheets: sheets, Facts: facts, HasText: text}).Error
-	return found(err, fmt.Sprintf("keep the examination of edition %d", id))
+// Examined keeps what an examination found: the edition is ready. The job that
+// will measure it is inserted in the same transaction.
+func (s *Store) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool, measure river.JobArgs) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		err := tx.Model(&Edition{ID: id}).
+			Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage").
+			Updates(Edition{State: Ready, Pages: len(sheets), PagesKnown: len(sheets), Sheets: sheets, Facts: facts, HasText: text}).Error
+		if err != nil {
+			return fmt.Errorf("keep the examination of edition %d: %w", id, err)
+		}
+		return s.enqueue(ctx, tx, measure)
+	})
+}
+
+// MeasuredAs keeps an edition's type and the bytes of page 1's images.
+func (s *Store) MeasuredAs(ctx context.Context, id int64, t legible.Type, images map[int]int64) error {
+	err := s.db.WithContext(ctx).Model(&Edition{ID: id}).Select("Measured", "Type", "Images").
+		Updates(Edition{Measured: true, Type: t, Images: images}).Error
+	return found(err, fmt.Sprintf("keep the measured type of edition %d", id))
 }
 
 // ExaminationFailed notes why an edition cannot be used.
@@ -145,22 +162,31 @@ func (s *Store) ExaminationFailed(ctx context.Context, id int64, problem *pdf.Pr
 	return found(err, fmt.Sprintf("note the failure of edition %d", id))
 }
 
-// ResumeExaminations inserts a job for every edition that is still examined:
-// after a crash nobody else may be at it. Examining twice does no harm.
-func (s *Store) ResumeExaminations(ctx context.Context, examine func(edition int64) river.JobArgs) (int, error) {
-	var ids []int64
+// Resume inserts a job for every edition that is still examined, or not yet
+// measured: after a crash nobody else may be at it. Doing either twice does no
+// harm.
+func (s *Store) Resume(ctx context.Context, examine, measure func(edition int64) river.JobArgs) (int, error) {
+	n := 0
 	err := s.in(ctx, func(tx *gorm.DB) error {
-		if err := tx.Model(&Edition{}).Where("state = ?", Examining).Order("id").Pluck("id", &ids).Error; err != nil {
-			return fmt.Errorf("find unfinished examinations: %w", err)
-		}
-		for _, id := range ids {
-			if err := s.enqueue(ctx, tx, examine(id)); err != nil {
-				return err
+		for _, unfinished := range []struct {
+			where string
+			args  []any
+			job   func(int64) river.JobArgs
+		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready}, measure}} {
+			var ids []int64
+			if err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Order("id").Pluck("id", &ids).Error; err != nil {
+				return fmt.Errorf("find unfinished examinations: %w", err)
 			}
+			for _, id := range ids {
+				if err := s.enqueue(ctx, tx, unfinished.job(id)); err != nil {
+					return err
+				}
+			}
+			n += len(ids)
 		}
 		return nil
 	})
-	return len(ids), err
+	return n, err
 }
 
 // OwnsFile says whether an edition has its bytes under a key.

@@ -28,9 +28,9 @@ type Subject struct {
 var code = template.Must(template.New("code").Parse(
 	`<div style="container-type:inline-size;width:100%">` +
 		`<iframe src="{{.Address}}" title="{{.Title}}" width="100%" height="{{.Style.Fallback}}" ` +
-		`style="display:block;box-sizing:border-box;border:0;width:{{.Width}};height:{{.Height}};margin:{{.Margin}}" ` +
+		`style="display:block;box-sizing:border-box;border:0;width:{{.PlainWidth}};width:{{.Width}};height:{{.PlainHeight}};height:{{.Height}};margin:{{.Margin}};{{.Dress}}" ` +
 		`loading="lazy" allow="fullscreen"></iframe>` +
-		`<p style="width:{{.Width}};height:{{.Caption}}px;margin:{{.Margin}};overflow:hidden;font-size:13px;line-height:{{.Caption}}px;white-space:nowrap">` +
+		`<p style="width:{{.PlainWidth}};height:{{.Caption}}px;margin:{{.Margin}};overflow:hidden;font-size:13px;line-height:{{.Caption}}px;white-space:nowrap">` +
 		`<a href="{{.Address}}" target="_blank" rel="noopener">Open in its own window</a></p></div>` + "\n"))
 
 // Code gives the HTML for a placement with settings s.
@@ -39,7 +39,7 @@ func Code(s setting.Settings, subject Subject) (string, error) {
 	var b bytes.Buffer
 	if err := code.Execute(&b, map[string]any{
 		"Address": subject.Address, "Title": subject.Title, "Style": style,
-		"Width": template.CSS(style.Width), "Height": template.CSS(style.Height), "Margin": template.CSS(style.Margin),
+		"Width": template.CSS(style.Width), "PlainWidth": template.CSS(style.PlainWidth), "PlainHeight": template.CSS(style.PlainHeight), "Height": template.CSS(style.Height), "Margin": template.CSS(style.Margin), "Dress": template.CSS(style.Dress),
 		"Caption": int(frame.Caption),
 	}); err != nil {
 		return "", fmt.Errorf("write the embed code: %w", err)

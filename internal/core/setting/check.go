@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+
+	"incipit/internal/core/contrast"
 )
 
 // Problem is a value that cannot stand, with a sentence for the editor.
@@ -14,13 +16,17 @@ type Problem struct {
 
 // The bounds of settings. Lengths are CSS px unless said.
 const (
-	MinWidth, MaxPixels  = 120, 4000
-	MinPercent           = 10 // of the column
-	MinHeight            = 80
-	MinVH, MaxVH         = 10, 200
-	MinZoom, MaxZoom     = 10, 640 // percent of true size
-	wholePercent         = 100
-	firstPage, noMaximum = 1, 0
+	MinWidth, MaxPixels = 120, 4000
+	MinPercent          = 10 // of the column
+	MinHeight           = 80
+	MinVH, MaxVH        = 10, 200
+	MinZoom, MaxZoom    = 10, 640 // percent of true size
+	MaxRows             = 20
+	MaxPadding          = 64
+	MaxBorder           = 8
+	MaxCorner           = 32
+	wholePercent        = 100
+	firstPage, noLimit  = 1, 0
 )
 
 // Check says what cannot stand. pages is the number of pages of the document,
@@ -42,7 +48,7 @@ func Check(s Settings, pages int) []Problem {
 	default:
 		wrong(Width, "A width is in %% of the column or in px.")
 	}
-	if s.MaxWidth != noMaximum && !within(s.MaxWidth, MinWidth, MaxPixels) {
+	if s.MaxWidth != noLimit && !within(s.MaxWidth, MinWidth, MaxPixels) {
 		wrong(MaxWidth, "A maximum goes from %d to %d px; leave it empty for none.", MinWidth, MaxPixels)
 	}
 	switch s.Height.Unit {
@@ -55,8 +61,26 @@ func Check(s Settings, pages int) []Problem {
 		if !within(s.Height.Value, MinVH, MaxVH) {
 			wrong(Height, "A height in vh goes from %d to %d.", MinVH, MaxVH)
 		}
+	case Rows:
+		if !within(s.Height.Value, 1, MaxRows) || s.Height.Value != math.Trunc(s.Height.Value) {
+			wrong(Height, "A height in rows of pages goes from 1 to %d.", MaxRows)
+		}
 	default:
-		wrong(Height, "A height is in px, in vh, or one whole page.")
+		wrong(Height, "A height is in px, in vh, one whole page, or rows of pages.")
+	}
+	limit := func(key Key, name string, v, low, high float64) {
+		if v != noLimit && !within(v, low, high) {
+			wrong(key, "%s goes from %g to %g px; leave it empty for none.", name, low, high)
+		}
+	}
+	limit(LeastWidth, "A minimum", s.LeastWidth, MinWidth, MaxPixels)
+	limit(LeastHeight, "A minimum", s.LeastHeight, MinHeight, MaxPixels)
+	limit(MostHeight, "A maximum", s.MostHeight, MinHeight, MaxPixels)
+	if s.MaxWidth != noLimit && s.LeastWidth > s.MaxWidth {
+		wrong(LeastWidth, "The minimum is above the maximum of %g px.", s.MaxWidth)
+	}
+	if s.MostHeight != noLimit && s.LeastHeight > s.MostHeight {
+		wrong(LeastHeight, "The minimum is above the maximum of %g px.", s.MostHeight)
 	}
 	if !slices.Contains([]string{Left, Centre, Right}, s.Align) {
 		wrong(Align, "A frame stands left, centre or right.")
@@ -77,6 +101,38 @@ func Check(s Settings, pages int) []Problem {
 		wrong(OpenAt, "The document has %d pages; there is no page %d.", pages, s.OpenAt)
 	case pages == 0 && s.OpenAt != firstPage:
 		wrong(OpenAt, "House style opens documents at page 1.")
+	}
+	if s.LeastZoom != noLimit && !within(s.LeastZoom, MinZoom, MaxZoom) {
+		wrong(LeastZoom, "A smallest zoom goes from %d to %d %%; leave it empty for none.", MinZoom, MaxZoom)
+	}
+	one := func(key Key, v, message string, of ...string) {
+		if !slices.Contains(of, v) {
+			wrong(key, "%s", message)
+		}
+	}
+	one(Flow, s.Flow, "Pages run down, across, turn, or stand as tiles.", Down, Across, Turn, Tiles)
+	one(Facing, s.Facing, "Pages stand single, in pairs, or as a cover and pairs.", Single, Pairs, Cover)
+	one(Order, s.Order, "Pages begin at the left or at the right.", FromLeft, FromRight)
+	one(BarPlace, s.BarPlace, "A toolbar stands at the top or at the bottom.", Top, Bottom)
+	one(BarShown, s.BarShown, "A toolbar is always shown, or on approach.", Always, Approach)
+	one(Shadow, s.Shadow, "A shadow is none, soft or deep.", NoShadow, SoftShadow, DeepShadow)
+	one(Scheme, s.Scheme, "Colours follow the system, are light, dark, or its own.", System, Light, Dark, Own)
+	inside := func(key Key, name string, v, high float64) {
+		if !within(v, 0, high) {
+			wrong(key, "%s goes from 0 to %g px.", name, high)
+		}
+	}
+	inside(Padding, "A padding", s.Padding, MaxPadding)
+	inside(Border, "A border", s.Border, MaxBorder)
+	if s.Border != math.Trunc(s.Border) {
+		wrong(Border, "A border is whole px.")
+	}
+	inside(Corner, "A corner", s.Corner, MaxCorner)
+	if s.Background != "" && !contrast.Valid(s.Background) {
+		wrong(Background, "A colour is written like #f8f4ea; leave it empty to follow the scheme.")
+	}
+	if !contrast.Valid(s.Colours.Paper) || !contrast.Valid(s.Colours.Ink) || !contrast.Valid(s.Colours.Accent) {
+		wrong(Colours, "A colour is written like #23222b.")
 	}
 	return out
 }

@@ -13,6 +13,7 @@ import (
 	"maps"
 	"slices"
 	"sort"
+	"strings"
 
 	"incipit/internal/core/toolbar"
 )
@@ -33,11 +34,33 @@ const (
 	Tools      Key = "tools"
 	Download   Key = "download"
 	Print      Key = "print"
+
+	LeastWidth  Key = "min_width"
+	LeastHeight Key = "min_height"
+	MostHeight  Key = "max_height"
+	LeastZoom   Key = "least_zoom"
+	Flow        Key = "flow"
+	Facing      Key = "facing"
+	Order       Key = "order"
+	BarPlace    Key = "bar_place"
+	BarShown    Key = "bar_shown"
+	Padding     Key = "padding"
+	Border      Key = "border"
+	Corner      Key = "corner"
+	Shadow      Key = "shadow"
+	Background  Key = "background"
+	Scheme      Key = "scheme"
+	Colours     Key = "colours"
 )
 
 // Keys lists every setting in the order of the bench.
 func Keys() []Key {
-	return []Key{Width, MaxWidth, Height, Align, Zoom, OpenAt, Navigation, Toolbar, Tools, Download, Print}
+	return []Key{
+		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
+		OpenAt, Zoom, LeastZoom, Flow, Facing, Order, Navigation,
+		Toolbar, BarPlace, BarShown, Tools, Download, Print,
+		Padding, Border, Corner, Shadow, Background, Scheme, Colours,
+	}
 }
 
 // The units of a length.
@@ -46,6 +69,7 @@ const (
 	Pixels  = "px"   // CSS pixels
 	VH      = "vh"   // hundredths of the height of the window
 	OnePage = "page" // the height at which page 1 shows whole
+	Rows    = "rows" // the height at which so many rows of pages show whole
 )
 
 // Length is a value with its unit. With OnePage the value has no meaning and
@@ -77,6 +101,61 @@ const (
 	Right  = "right"
 )
 
+// How readers move through the pages.
+const (
+	Down   = "down"   // pages below each other
+	Across = "across" // pages beside each other
+	Turn   = "turn"   // one row of pages at a time
+	Tiles  = "tiles"  // pages beside each other that wrap into lines
+)
+
+// Which pages stand in one row.
+const (
+	Single = "single"
+	Pairs  = "pairs"
+	Cover  = "cover" // page 1 alone, then pairs
+)
+
+// The side the pages begin at.
+const (
+	FromLeft  = "ltr"
+	FromRight = "rtl"
+)
+
+// Where the toolbar stands, and when.
+const (
+	Top      = "top"
+	Bottom   = "bottom"
+	Always   = "always"
+	Approach = "approach" // on hover, focus or tap, over the pages
+)
+
+// The shadow under the frame.
+const (
+	NoShadow   = "none"
+	SoftShadow = "soft"
+	DeepShadow = "deep"
+)
+
+// The reader's colours.
+const (
+	System = "system" // follows the reader's device
+	Light  = "light"
+	Dark   = "dark"
+	Own    = "own" // those of Palette
+)
+
+// Palette is a placement's own colours, each as #rrggbb: Paper under the tools,
+// Ink for text on it, Accent for focus and selection.
+type Palette struct {
+	Paper  string `json:"paper"`
+	Ink    string `json:"ink"`
+	Accent string `json:"accent"`
+}
+
+// DefaultPalette is what own colours start from.
+func DefaultPalette() Palette { return Palette{Paper: "#fffdf8", Ink: "#23222b", Accent: "#24467a"} }
+
 // Settings are all settings of a placement.
 type Settings struct {
 	Width      Length      `json:"width"`
@@ -90,6 +169,23 @@ type Settings struct {
 	Tools      toolbar.Set `json:"tools"`
 	Download   bool        `json:"download"`
 	Print      bool        `json:"print"`
+
+	LeastWidth  float64 `json:"min_width"`  // CSS px; 0 sets no limit
+	LeastHeight float64 `json:"min_height"` // CSS px; 0 sets no limit
+	MostHeight  float64 `json:"max_height"` // CSS px; 0 sets no limit
+	LeastZoom   float64 `json:"least_zoom"` // percent of true size that the opening never goes below; 0 sets none
+	Flow        string  `json:"flow"`
+	Facing      string  `json:"facing"`
+	Order       string  `json:"order"`
+	BarPlace    string  `json:"bar_place"`
+	BarShown    string  `json:"bar_shown"`
+	Padding     float64 `json:"padding"` // CSS px, inside the border
+	Border      float64 `json:"border"`  // CSS px
+	Corner      float64 `json:"corner"`  // radius, CSS px
+	Shadow      string  `json:"shadow"`
+	Background  string  `json:"background"` // behind the pages, #rrggbb; "" follows the scheme
+	Scheme      string  `json:"scheme"`
+	Colours     Palette `json:"colours"` // count with scheme Own
 }
 
 // Default is what house style starts from.
@@ -99,8 +195,10 @@ func Default() Settings {
 		Height: Length{0, OnePage},
 		Align:  Centre, Zoom: Opening{FitWidth, 100}, OpenAt: 1,
 		Navigation: true, Toolbar: true,
-		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Zoom, toolbar.FullScreen, toolbar.Print, toolbar.Download}.Ordered(),
+		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Zoom, toolbar.FullScreen, toolbar.Print, toolbar.Download},
 		Download: true, Print: true,
+		Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
+		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
 	}
 }
 
@@ -111,6 +209,19 @@ func (s Settings) Allowed(pages int) toolbar.Allowed {
 
 // Patch holds the settings that differ, each in its JSON form.
 type Patch map[Key]json.RawMessage
+
+// PatchOf makes a patch of keys, each followed by its value.
+func PatchOf(pairs ...any) Patch {
+	p := Patch{}
+	for i := 0; i < len(pairs); i += 2 {
+		b, err := json.Marshal(pairs[i+1])
+		if err != nil {
+			panic(fmt.Sprintf("settings are plain data: %v", err))
+		}
+		p[pairs[i].(Key)] = b
+	}
+	return p
+}
 
 // Over lays a patch over settings. A key that is unknown, or whose value has
 // the wrong form, is an error that names it; values are not judged, which is
@@ -140,7 +251,8 @@ func (p Patch) Over(base Settings) (Settings, error) {
 }
 
 // Canonical brings values that mean the same into one form, so that settings
-// can be compared: one page has no number, only percent has a percentage.
+// can be compared: one page has no number, only percent has a percentage, only
+// own colours have colours.
 func (s Settings) Canonical() Settings {
 	if s.Height.Unit == OnePage {
 		s.Height.Value = 0
@@ -148,7 +260,12 @@ func (s Settings) Canonical() Settings {
 	if s.Zoom.Kind != ByNumber {
 		s.Zoom.Percent = 100
 	}
-	s.Tools = s.Tools.Ordered()
+	if s.Scheme != Own {
+		s.Colours = DefaultPalette()
+	}
+	s.Colours.Paper, s.Colours.Ink, s.Colours.Accent = strings.ToLower(s.Colours.Paper), strings.ToLower(s.Colours.Ink), strings.ToLower(s.Colours.Accent)
+	s.Background = strings.ToLower(s.Background)
+	s.Tools = s.Tools.Once()
 	return s
 }
 

@@ -11,6 +11,10 @@ func (k Key) Name() string {
 		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Stands",
 		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
 		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "A printout",
+		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Never below",
+		Flow: "Pages run", Facing: "Facing", Order: "Begins", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
+		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
+		Scheme: "Colours", Colours: "Own colours",
 	}[k]
 }
 
@@ -23,13 +27,27 @@ func (s Settings) Words(k Key) string {
 		}
 		return Number(s.Width.Value) + " px"
 	case MaxWidth:
-		if s.MaxWidth == noMaximum {
+		if s.MaxWidth == noLimit {
 			return "no maximum"
 		}
 		return Number(s.MaxWidth) + " px"
+	case LeastWidth:
+		return orNone(s.LeastWidth, " px", "no minimum")
+	case LeastHeight:
+		return orNone(s.LeastHeight, " px", "no minimum")
+	case MostHeight:
+		return orNone(s.MostHeight, " px", "no maximum")
+	case LeastZoom:
+		return orNone(s.LeastZoom, " %", "no limit")
 	case Height:
 		if s.Height.Unit == OnePage {
 			return "one whole page"
+		}
+		if s.Height.Unit == Rows {
+			if s.Height.Value == 1 {
+				return "1 row of pages"
+			}
+			return Number(s.Height.Value) + " rows of pages"
 		}
 		return Number(s.Height.Value) + " " + s.Height.Unit
 	case Align:
@@ -63,8 +81,42 @@ func (s Settings) Words(k Key) string {
 		return map[bool]string{true: "may be downloaded", false: "stays closed"}[s.Download]
 	case Print:
 		return map[bool]string{true: "allowed", false: "not allowed"}[s.Print]
+	case Flow:
+		return map[string]string{Down: "down", Across: "across", Turn: "turned one by one", Tiles: "as tiles"}[s.Flow]
+	case Facing:
+		return map[string]string{Single: "single", Pairs: "in pairs", Cover: "cover alone, then pairs"}[s.Facing]
+	case Order:
+		return map[string]string{FromLeft: "at the left", FromRight: "at the right"}[s.Order]
+	case BarPlace:
+		return map[string]string{Top: "at the top", Bottom: "at the bottom"}[s.BarPlace]
+	case BarShown:
+		return map[string]string{Always: "always", Approach: "on approach"}[s.BarShown]
+	case Padding:
+		return Number(s.Padding) + " px"
+	case Border:
+		return Number(s.Border) + " px"
+	case Corner:
+		return Number(s.Corner) + " px"
+	case Shadow:
+		return s.Shadow
+	case Background:
+		if s.Background == "" {
+			return "follows the colours"
+		}
+		return s.Background
+	case Scheme:
+		return map[string]string{System: "follow the system", Light: "light", Dark: "dark", Own: "its own"}[s.Scheme]
+	case Colours:
+		return s.Colours.Paper + ", " + s.Colours.Ink + ", " + s.Colours.Accent
 	}
 	return ""
+}
+
+func orNone(v float64, unit, none string) string {
+	if v == noLimit {
+		return none
+	}
+	return Number(v) + unit
 }
 
 func onOff(b bool) string {

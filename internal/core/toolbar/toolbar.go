@@ -21,7 +21,7 @@ const (
 	FullScreen Tool = "fullscreen" // the whole screen
 )
 
-// All lists every tool in the order it stands in the toolbar.
+// All lists every tool in the order a toolbar starts from.
 func All() []Tool { return []Tool{Turn, Number, Zoom, FullScreen, Print, Download} }
 
 // Name is a tool's name for an editor.
@@ -32,22 +32,27 @@ func (t Tool) Name() string {
 	}[t]
 }
 
-// Set is a choice of tools, kept in toolbar order without repetition.
+// Set is a choice of tools in the order they stand, without repetition.
 type Set []Tool
 
 // Has says whether a tool is in the set.
 func (s Set) Has(t Tool) bool { return slices.Contains(s, t) }
 
-// Ordered gives the set in toolbar order, each tool once, unknown ones left
-// out. It is never nil, so that an empty choice is written as an empty list.
-func (s Set) Ordered() Set {
+// Once gives the set with each tool once, unknown ones left out. It is never
+// nil, so that an empty choice is written as an empty list.
+func (s Set) Once() Set {
 	out := Set{}
-	for _, t := range All() {
-		if s.Has(t) {
+	for _, t := range s {
+		if slices.Contains(All(), t) && !out.Has(t) {
 			out = append(out, t)
 		}
 	}
 	return out
+}
+
+// Without gives the set without some tools.
+func (s Set) Without(tools ...Tool) Set {
+	return slices.DeleteFunc(slices.Clone(s), func(t Tool) bool { return slices.Contains(tools, t) })
 }
 
 // UnmarshalJSON reads a list of tools and refuses unknown ones.
@@ -61,7 +66,7 @@ func (s *Set) UnmarshalJSON(b []byte) error {
 			return fmt.Errorf("there is no tool %q", string(t))
 		}
 	}
-	*s = Set(tools).Ordered()
+	*s = Set(tools).Once()
 	return nil
 }
 
@@ -101,7 +106,7 @@ func (s Set) Given(a Allowed) Set {
 		return out
 	}
 	closed := Closed(a)
-	for _, t := range s.Ordered() {
+	for _, t := range s.Once() {
 		if closed[t] == "" {
 			out = append(out, t)
 		}

@@ -39,13 +39,13 @@ func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 	}
 }
 
-func TestSetIsOrderedAndStrict(t *testing.T) {
+func TestSetKeepsItsOrderAndIsStrict(t *testing.T) {
 	var s toolbar.Set
 	require.NoError(t, json.Unmarshal([]byte(`["download","turn","turn"]`), &s))
-	assert.Equal(t, toolbar.Set{toolbar.Turn, toolbar.Download}, s)
+	assert.Equal(t, toolbar.Set{toolbar.Download, toolbar.Turn}, s)
 	require.Error(t, json.Unmarshal([]byte(`["shred"]`), &s))
 	require.Error(t, json.Unmarshal([]byte(`"turn"`), &s))
-	empty, err := json.Marshal(toolbar.Set{}.Ordered())
+	empty, err := json.Marshal(toolbar.Set{}.Once())
 	require.NoError(t, err)
 	assert.Equal(t, "[]", string(empty))
 }

@@ -18,6 +18,7 @@ import (
 	"sync"
 	"time"
 
+	"incipit/internal/core/legible"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/wire"
@@ -257,6 +258,12 @@ func (p *Pool) Fields(ctx context.Context, src pdf.Source, from, to int) ([]pdf.
 func (p *Pool) Layer(ctx context.Context, src pdf.Source, page int) (pdf.Layer, error) {
 	a, err := p.do(ctx, src, wire.Ask{Op: wire.Layer, Page: page})
 	return a.Layer, err
+}
+
+// Type implements pdf.Engine.
+func (p *Pool) Type(ctx context.Context, src pdf.Source, pages []int) ([]legible.Page, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Type, Pages: pages})
+	return a.Type, err
 }
 
 // Image implements pdf.Engine.

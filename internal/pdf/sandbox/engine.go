@@ -119,6 +119,8 @@ func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
 		a.Fields, a.Text, err = d.fields(ask.Page, ask.To)
 	case wire.Layer:
 		a.Layer, err = d.layer(ask.Page)
+	case wire.Type:
+		a.Type, err = d.typeOf(ask.Pages)
 	case wire.Image:
 		a.Image, err = d.image(ask.Page, ask.Width)
 	default:

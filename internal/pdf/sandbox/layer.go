@@ -46,27 +46,33 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 }
 
 func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int) ([]overlay.Glyph, error) {
+	var out []overlay.Glyph
+	err := d.eachGlyph(page, crop, rotation, func(_ references.FPDF_TEXTPAGE, _ int, g overlay.Glyph) { out = append(out, g) })
+	return out, err
+}
+
+// eachGlyph gives every character of a page, in the order of the file, with
+// its index in the text page it came from.
+func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, give func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph)) error {
 	in := d.engine.instance
 	text, err := in.FPDFText_LoadPage(&requests.FPDFText_LoadPage{Page: page})
 	if err != nil {
-		return nil, fmt.Errorf("read text: %w", err)
+		return fmt.Errorf("read text: %w", err)
 	}
 	tp := text.TextPage
 	defer func() { _, _ = in.FPDFText_ClosePage(&requests.FPDFText_ClosePage{TextPage: tp}) }()
 	count, err := in.FPDFText_CountChars(&requests.FPDFText_CountChars{TextPage: tp})
 	if err != nil {
-		return nil, fmt.Errorf("count characters: %w", err)
+		return fmt.Errorf("count characters: %w", err)
 	}
-	n := min(count.Count, maxGlyphs)
-	out := make([]overlay.Glyph, 0, n)
-	for i := range n {
+	for i := range min(count.Count, maxGlyphs) {
 		u, err := in.FPDFText_GetUnicode(&requests.FPDFText_GetUnicode{TextPage: tp, Index: i})
 		if err != nil {
 			continue
 		}
 		g := overlay.Glyph{Rune: rune(u.Unicode)}
 		if g.Rune == '\n' || g.Rune == '\r' {
-			out = append(out, g)
+			give(tp, i, g)
 			continue
 		}
 		origin, err := in.FPDFText_GetCharOrigin(&requests.FPDFText_GetCharOrigin{TextPage: tp, Index: i})
@@ -84,9 +90,9 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int) ([]
 		if size > 0 {
 			g.Size = size
 		}
-		out = append(out, g)
+		give(tp, i, g)
 	}
-	return out, nil
+	return nil
 }
 
 // stands gives the size of a character in points, across its baseline, and the

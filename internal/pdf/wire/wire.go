@@ -7,6 +7,7 @@
 package wire
 
 import (
+	"incipit/internal/core/legible"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 )
@@ -28,6 +29,7 @@ const (
 	Facts  Op = "facts"
 	Fields Op = "fields"
 	Layer  Op = "layer"
+	Type   Op = "type"
 	Image  Op = "image"
 )
 
@@ -38,6 +40,7 @@ type Ask struct {
 	Size     int64
 	Password string
 	Page, To int // pages count from 1; To is the last of a span
+	Pages    []int
 	Width    int // pixels
 }
 
@@ -63,6 +66,7 @@ type Answer struct {
 	Fields  []pdf.Field
 	Text    bool
 	Layer   pdf.Layer
+	Type    []legible.Page
 	Image   pdf.PageImage
 	// Spent says that the worker cannot go on and ends after this answer.
 	Spent bool

@@ -8,7 +8,7 @@ export class Near {
   /** root scrolls the sheets; address says where their images lie. */
   constructor(root, sheets, { base, mark, widths }) {
     Object.assign(this, { root, sheets, base, mark, widths, layers: new Map() });
-    this.observer = new IntersectionObserver((entries) => this.seen(entries), { root, rootMargin: '100% 0px' });
+    this.observer = new IntersectionObserver((entries) => this.seen(entries), { root, rootMargin: '100%' });
     for (const s of sheets) {
       this.observer.observe(s);
       // Images that came with the page may fail too, or have failed already.

@@ -2,6 +2,8 @@
 // moves, zooms, prints. Nothing is kept beyond the visit.
 import { Near } from './near.js';
 import { Edge } from './edge.js';
+import { Flow } from './flow.js';
+import { Bar } from './bar.js';
 
 const body = document.body;
 const pages = document.getElementById('pages');
@@ -15,25 +17,13 @@ const tool = (name) => document.querySelector(`[data-do=${name}]`);
 
 let current = 1;
 
-/** The page at the reading line, a third down the frame. */
-function pageInView() {
-  const line = pages.scrollTop + pages.clientHeight / 3;
-  let low = 0;
-  let high = sheets.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (sheets[middle].offsetTop <= line) low = middle;
-    else high = middle - 1;
-  }
-  // At the very end the last page counts, however short it is.
-  if (pages.scrollTop > 0 && pages.scrollTop + pages.clientHeight >= pages.scrollHeight - 2) return sheets.length;
-  return low + 1;
-}
+const flow = new Flow(pages, sheets);
 
 function tell(page) {
   current = page;
   if (entry && document.activeElement !== entry) entry.value = page;
-  for (const [name, off] of [['back', page <= 1], ['on', page >= sheets.length]]) {
+  const row = flow.row(page);
+  for (const [name, off] of [['back', row <= 0], ['on', row >= flow.rows.length - 1]]) {
     tool(name)?.setAttribute('aria-disabled', String(off));
   }
   edge?.show(page);
@@ -41,12 +31,19 @@ function tell(page) {
 
 function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
-  pages.scrollTop = sheets[to - 1].offsetTop - 12;
+  flow.to(flow.row(to));
   tell(to);
   if (announce) said.textContent = `Page ${to} of ${sheets.length}`;
 }
 
+/** Turns by rows: two pages that face each other are one step. */
+function turn(by) {
+  const row = Math.min(Math.max(flow.row(current) + by, 0), flow.rows.length - 1);
+  go(flow.first(row));
+}
+
 // Moving.
+flow.wheel(turn);
 const edgeElement = document.getElementById('edge');
 const edge = edgeElement ? new Edge(edgeElement, sheets, go) : null;
 let waiting = false;
@@ -55,7 +52,9 @@ pages.addEventListener('scroll', () => {
   waiting = true;
   requestAnimationFrame(() => {
     waiting = false;
-    tell(pageInView());
+    const row = flow.inView();
+    // A page one went to stays the one told, while its row is in view.
+    tell(flow.row(current) === row ? current : flow.first(row));
   });
 }, { passive: true });
 
@@ -85,7 +84,7 @@ if (entry) {
     if (event.key === 'Enter') enter();
     if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
       event.preventDefault();
-      go(current + (event.key === 'ArrowUp' ? -1 : 1));
+      turn(event.key === 'ArrowUp' ? -1 : 1);
       entry.value = current;
     }
   });
@@ -112,16 +111,19 @@ const opening = new CSSStyleSheet();
 document.adoptedStyleSheets = [opening];
 
 function zoomTo(wanted) {
-  const before = perPoint();
-  const x = (pages.scrollLeft + pages.clientWidth / 2) / before;
-  const y = pages.scrollTop + pages.clientHeight / 2;
-  const at = sheets[current - 1];
-  const within = (y - at.offsetTop) / before;
-  opening.replaceSync(wanted === null ? '' : `.pages .sheet.sheet.sheet { --pt: ${(wanted / 100) * (4 / 3)}px }`);
-  const after = perPoint();
+  const sheet = sheets[current - 1];
+  const room = pages.getBoundingClientRect();
+  const middle = [room.left + room.width / 2, room.top + room.height / 2];
+  const before = sheet.getBoundingClientRect();
+  const part = [(middle[0] - before.left) / before.width, (middle[1] - before.top) / before.height];
+  opening.replaceSync(wanted === null ? '' : `.pages .row.row.row.row { --pt: ${(wanted / 100) * (4 / 3)}px }`);
   near.resize();
-  pages.scrollLeft = x * after - pages.clientWidth / 2;
-  pages.scrollTop = at.offsetTop + within * after - pages.clientHeight / 2;
+  const after = sheet.getBoundingClientRect();
+  const by = { left: after.left + part[0] * after.width - middle[0], top: after.top + part[1] * after.height - middle[1], behavior: 'instant' };
+  if (flow.turns) {
+    flow.to(flow.row(current));
+    sheet.closest('.slot').scrollBy(by);
+  } else pages.scrollBy(by);
   showZoom();
   said.textContent = `Size ${percent()} %`;
 }
@@ -156,7 +158,7 @@ window.addEventListener('message', (event) => {
 });
 
 const deeds = {
-  back: () => go(current - 1), on: () => go(current + 1),
+  back: () => turn(-1), on: () => turn(1),
   smaller, larger, opening: () => zoomTo(null), full: fullScreen, print,
 };
 document.addEventListener('click', (event) => {
@@ -164,31 +166,22 @@ document.addEventListener('click', (event) => {
   if (button && button.getAttribute('aria-disabled') !== 'true') deeds[button.dataset.do]();
 });
 
-// Keys: the toolbar is one stop, arrows move inside it (WAI-ARIA toolbar).
-const bar = document.querySelector('.bar');
-const stops = bar ? [...bar.querySelectorAll('button, a, input')] : [];
-function stopAt(element) {
-  for (const s of stops) s.tabIndex = s === element ? 0 : -1;
+const barbox = document.getElementById('barbox');
+const bar = barbox && new Bar(barbox);
+// Without a pointer that hovers, a tap brings a bar that comes on approach.
+if (body.classList.contains('approach')) {
+  pages.addEventListener('click', () => body.classList.toggle('tapped'));
 }
-if (stops.length) stopAt(stops[0]);
-bar?.addEventListener('focusin', (event) => stopAt(event.target));
-bar?.addEventListener('keydown', (event) => {
-  const at = stops.indexOf(document.activeElement);
-  const typing = event.target === entry && entry.selectionStart !== entry.selectionEnd;
-  const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: stops.length - 1 }[event.key];
-  if (at < 0 || to === undefined || typing) return;
-  event.preventDefault();
-  event.stopPropagation();
-  stops[(to + stops.length) % stops.length].focus();
-});
+
 document.addEventListener('keydown', (event) => {
   if (event.altKey || event.ctrlKey || event.metaKey || event.target.tagName === 'INPUT') return;
   if (event.key === '?' && !document.querySelector('dialog')) keys();
-  const turn = { ArrowLeft: -1, ArrowRight: 1, PageUp: -1, PageDown: 1 }[event.key];
-  const wide = pages.scrollWidth > pages.clientWidth + 1;
-  if (turn && keysTurn && !edgeElement?.contains(event.target) && !(wide && event.key.startsWith('Arrow'))) {
+  const on = flow.backward ? -1 : 1;
+  const by = { ArrowLeft: -on, ArrowRight: on, PageUp: -1, PageDown: 1 }[event.key];
+  const wide = !flow.sideways && pages.scrollWidth > pages.clientWidth + 1;
+  if (by && keysTurn && !edgeElement?.contains(event.target) && !(wide && event.key.startsWith('Arrow'))) {
     event.preventDefault();
-    go(current + turn);
+    turn(by);
   } else if (event.key === 'Home' && keysTurn) {
     event.preventDefault();
     go(1);
@@ -232,5 +225,6 @@ showZoom();
 new ResizeObserver(() => {
   near.resize();
   showZoom();
+  if (flow.turns) flow.to(flow.row(current));
 }).observe(pages);
 body.dataset.ready = '';

@@ -1,0 +1,319 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"incipit/internal/core/dress"
+	"incipit/internal/core/frame"
+	"incipit/internal/core/legible"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/toolbar"
+)
+
+// What counts as hardly any room for pages, in CSS px.
+const leastRoom = 80
+
+// leastShown is the part of page 1 that ought to show at opening.
+const leastShown = 0.35
+
+// found adds a finding to a view.
+func (v *View) found(k Kind, level string, spot Spot, title, text string, args ...any) {
+	v.Glosses = append(v.Glosses, Gloss{Kind: k, Level: level, Spot: spot, Title: title, Text: fmt.Sprintf(text, args...), Fixes: []Fix{}})
+}
+
+// findings looks a view over, without fixes.
+func (v *View) findings(f Facts, s setting.Settings, terms Terms) {
+	v.Glosses = []Gloss{}
+	v.findRoom(s)
+	v.findColumn()
+	v.findType(f, s)
+	v.findContrast(s)
+	v.findTurning(f, s)
+	v.findSideways(f, s)
+	v.findScroll()
+	v.findWindow()
+	v.findFirst(s)
+	v.findTools(f, s)
+	v.findTiles(s)
+	v.findOrder(f, s)
+	v.findLoad(terms)
+	v.findSpace()
+	v.findTake(s)
+}
+
+// The spots. Everything is measured from the frame's outer corner.
+
+func (v *View) inner(s setting.Settings) (x, y float64) {
+	x = s.Border + s.Padding
+	y = x
+	if s.BarPlace == setting.Top {
+		y += frame.Bar(s)
+	}
+	return x, y
+}
+
+// onPage is a spot on page 1, a part of the way across and down, kept within
+// the frame.
+func (v *View) onPage(s setting.Settings, across, down float64) Spot {
+	x, y := v.inner(s)
+	p := v.Pages[0]
+	at := func(start, length, room, part float64) float64 {
+		low, high := math.Max(start, 0), math.Min(start+length, room)
+		return low + (high-low)*part
+	}
+	return Spot{x + at(p.X, p.W, v.Box.InnerWidth, across), y + at(p.Y, p.H, v.Box.InnerHeight, down)}
+}
+
+func (v *View) onBar(s setting.Settings, across float64) Spot {
+	y := s.Border + s.Padding + frame.Toolbar/2
+	if s.BarPlace == setting.Bottom {
+		y = v.Box.Height - y
+	}
+	return Spot{v.Box.Width * across, y}
+}
+
+func (v *View) leftEdge() Spot   { return Spot{0, v.Box.Height / 2} }
+func (v *View) rightEdge() Spot  { return Spot{v.Box.Width, v.Box.Height / 3} }
+func (v *View) bottomEdge() Spot { return Spot{v.Box.Width / 5, v.Box.Height} }
+func (v *View) corner() Spot     { return Spot{0, 0} }
+
+// degrees writes an angle so that rounding never lifts it into a better band.
+func degrees(a float64) string { return fmt.Sprintf("%.2f°", math.Floor(a*100+1e-9)/100) }
+
+func px(v float64) string { return fmt.Sprintf("%.0f px", v) }
+
+func percent(part float64) string { return fmt.Sprintf("%.0f %%", math.Floor(part*100+1e-9)) }
+
+func (v *View) findRoom(s setting.Settings) {
+	if v.Box.InnerWidth >= leastRoom && v.Box.InnerHeight >= leastRoom {
+		return
+	}
+	v.found(Room, MustFix, v.onBar(s, 0.5), "Hardly any room for pages",
+		"Border, padding and tools leave %.0f × %.0f px.", v.Box.InnerWidth, v.Box.InnerHeight)
+}
+
+func (v *View) findColumn() {
+	if v.Box.Width > v.Screen.Column+slack {
+		v.found(Column, MustFix, v.rightEdge(), "The frame sticks out",
+			"It is %s wide in a column of %s: the web page scrolls sideways or cuts it off.", px(v.Box.Width), px(v.Screen.Column))
+	}
+}
+
+// judged says a band in words, and how much it weighs.
+func judged(r Reading) (weight, words string) {
+	switch r.Band {
+	case legible.Comfortable:
+		return InOrder, "comfortable"
+	case legible.Readable:
+		return InOrder, "readable"
+	case legible.Strained:
+		return TakeCare, "a strain for most eyes"
+	}
+	return MustFix, "too small for most eyes"
+}
+
+func (v *View) findType(f Facts, s setting.Settings) {
+	spot := v.onPage(s, 0.2, 0.3)
+	switch {
+	case !f.Measured && f.Text:
+		v.found(Body, TakeCare, spot, "The type is being measured", "How large the text lands is known in a moment.")
+		return
+	case !v.Typed:
+		v.found(Body, TakeCare, spot, "Type that cannot be measured", "The pages are pictures without text. Judge on the stage whether they can be read.")
+		return
+	}
+	weight, words := judged(v.Body)
+	text := fmt.Sprintf("Its x-height is %.1f px, %s: %s in a column of %s.", v.Body.XHeight, degrees(v.Body.Angle), words, px(v.Screen.Column))
+	if f.Sizes.Body.How == legible.Halved {
+		text += " Half the size counts as x-height: the script has no lower case."
+	}
+	if weight != InOrder && f.Sizes.Running >= runningText {
+		text += " It is running text, which reads better set anew than enlarged."
+	}
+	v.found(Body, weight, spot, fmt.Sprintf("Body text lands at %.1f px", v.Body.Size), "%s", text)
+	if weight != InOrder || v.Smallest.Angle >= legible.FromStrained {
+		return
+	}
+	v.found(Smallest, TakeCare, v.onPage(s, 0.5, 0.6), fmt.Sprintf("Smallest text lands at %.1f px", v.Smallest.Size),
+		"Its x-height is %.1f px, %s: too small for most eyes, though the body text reads.", v.Smallest.XHeight, degrees(v.Smallest.Angle))
+}
+
+// runningText is the share of characters in long lines from which on a
+// document counts as running text.
+const runningText = 0.5
+
+func (v *View) findContrast(s setting.Settings) {
+	if s.Scheme != setting.Own {
+		return
+	}
+	worst, pairs := -1, dress.Pairs(dress.Own(s.Colours))
+	for i, p := range pairs {
+		if !p.Enough() && (worst < 0 || p.Ratio/p.Needs < pairs[worst].Ratio/pairs[worst].Needs) {
+			worst = i
+		}
+	}
+	if worst < 0 {
+		v.found(Contrast, InOrder, v.onBar(s, 0.3), "Colours that can be told apart", "Text stands on paper at %.1f to 1.", pairs[0].Ratio)
+		return
+	}
+	p := pairs[worst]
+	v.found(Contrast, MustFix, v.onBar(s, 0.3), "Colours too close", "%s: %.1f to 1, where %.1f is needed.", p.Name, math.Floor(p.Ratio*10)/10, p.Needs)
+}
+
+func (v *View) findTurning(f Facts, s setting.Settings) {
+	if s.Flow == setting.Turn && !s.Navigation && len(f.Pages.Rows(s)) > 1 {
+		v.found(Turning, TakeCare, v.rightEdge(), "No way to turn but a swipe",
+			"Pages turn one by one, but page navigation is off: no key, no button.")
+	}
+}
+
+func (v *View) findSideways(f Facts, s setting.Settings) {
+	if !v.Sideways {
+		return
+	}
+	widest, _ := f.Pages.Extent(s)
+	v.found(Sideways, TakeCare, v.onPage(s, 1, 0.5), "Lines run out of the frame",
+		"Pages are %s wide at %.0f %%, the frame has %s for them: readers move to and fro for every line.", px(widest*v.Box.Scale), v.Percent, px(v.Box.InnerWidth-2*frame.Gutter))
+}
+
+func (v *View) findScroll() {
+	if v.Nested {
+		v.found(Scroll, TakeCare, v.leftEdge(), "A scroll inside a scroll",
+			"On a phone the pages scroll inside a page that scrolls the same way: thumbs get caught.")
+	}
+}
+
+func (v *View) findWindow() {
+	if v.Box.Height > v.Screen.Height+slack {
+		v.found(Window, TakeCare, v.bottomEdge(), "Taller than the window",
+			"The frame is %s tall, the window %s: its ends are never seen together.", px(v.Box.Height), px(v.Screen.Height))
+	}
+}
+
+func (v *View) findFirst(s setting.Settings) {
+	spot := v.onPage(s, 0.12, 0.98)
+	switch {
+	case v.Shown >= 0.995:
+		v.found(First, InOrder, spot, "Page 1 shows whole", "%s", v.length())
+	case v.Shown >= leastShown:
+		v.found(First, InOrder, spot, percent(v.Shown)+" of page 1 shows", "%s", v.length())
+	default:
+		v.found(First, TakeCare, spot, "Only "+percent(v.Shown)+" of page 1 shows", "%s", v.length())
+	}
+}
+
+func (v *View) length() string {
+	if v.Screens <= 1.02 {
+		return "Everything stands in the frame at once."
+	}
+	return fmt.Sprintf("The whole document is %.1f frames long.", v.Screens)
+}
+
+func (v *View) findTools(f Facts, s setting.Settings) {
+	if n := len(v.Fit.Shown) + len(v.Fit.More); n == 0 {
+		return
+	}
+	if len(v.Fit.More) == 0 {
+		v.found(Tools, InOrder, v.onBar(s, 0.8), "All tools fit", "%s in the toolbar.", sentence(list(v.Fit.Shown)))
+		return
+	}
+	title := fmt.Sprintf("%d tools don’t fit", len(v.Fit.More))
+	if len(v.Fit.More) == 1 {
+		title = "1 tool doesn’t fit"
+	}
+	move := "move"
+	if len(v.Fit.More) == 1 && v.Fit.More[0] != toolbar.Turn {
+		move = "moves"
+	}
+	v.found(Tools, TakeCare, v.onBar(s, 0.8), title, "In a frame of %s, %s %s behind “More”.", px(v.Box.Width), list(v.Fit.More), move)
+}
+
+func list(tools toolbar.Set) string {
+	names := make([]string, len(tools))
+	for i, t := range tools {
+		names[i] = strings.ToLower(t.Name())
+	}
+	if len(names) < 2 {
+		return strings.Join(names, "")
+	}
+	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
+}
+
+func sentence(text string) string {
+	if text == "" {
+		return ""
+	}
+	return strings.ToUpper(text[:1]) + text[1:]
+}
+
+func (v *View) findTiles(s setting.Settings) {
+	if s.Flow != setting.Tiles || len(v.Rows) < 2 {
+		return
+	}
+	n := v.standing.Abreast()
+	if n < 2 {
+		v.found(Tiles, TakeCare, v.onPage(s, 0.9, 0.2), "Tiles that stand alone", "At %.0f %% only one fits in a line.", v.Percent)
+		return
+	}
+	v.found(Tiles, InOrder, v.onPage(s, 0.9, 0.2), fmt.Sprintf("%d tiles in a line", n), "They wrap with the width of the frame.")
+}
+
+func (v *View) findOrder(f Facts, s setting.Settings) {
+	if s.Order == setting.FromLeft && len(v.Rows) > 1 && writtenFromRight(f.Language) {
+		v.found(Order, TakeCare, v.onPage(s, 0.95, 0.1), "Pages begin at the wrong side",
+			"The document says its language is written from the right; its pages begin at the left.")
+	}
+}
+
+// writtenFromRight says whether a language tag (BCP 47) names a language that
+// is written from right to left.
+func writtenFromRight(tag string) bool {
+	language, _, _ := strings.Cut(strings.ToLower(tag), "-")
+	switch language {
+	case "ar", "fa", "he", "iw", "ur", "ps", "sd", "ug", "yi", "dv", "ckb", "syr":
+		return true
+	}
+	return false
+}
+
+// kilobytes writes bytes in powers of ten.
+func kilobytes(n int64) string {
+	if n >= 1_000_000 {
+		return fmt.Sprintf("%.1f MB", float64(n)/1e6)
+	}
+	return fmt.Sprintf("%.0f KB", math.Ceil(float64(n)/1e3))
+}
+
+func (v *View) findLoad(terms Terms) {
+	w := v.Weight
+	if !w.Known {
+		return
+	}
+	line := Connections()[0]
+	figures := fmt.Sprintf("The file has %s. On a %s page 1 is there after %.1f s.", kilobytes(w.File), line.Name, w.Seconds[0])
+	if terms.Budget > 0 && w.Bytes > terms.Budget {
+		v.found(Load, TakeCare, v.corner(), "Page 1 costs "+kilobytes(w.Bytes), "The budget is %s. %s", kilobytes(terms.Budget), figures)
+		return
+	}
+	v.found(Load, InOrder, v.corner(), "Page 1 costs "+kilobytes(w.Bytes), "%s", figures)
+}
+
+func (v *View) findSpace() {
+	v.found(Space, InOrder, v.corner(), "Nothing jumps", "The frame’s %.0f × %.0f px are kept free before the document arrives.", v.Box.Width, v.Box.Height)
+}
+
+func (v *View) findTake(s setting.Settings) {
+	spot := v.onBar(s, 0.95)
+	switch {
+	case s.Download && s.Print:
+		v.found(Take, InOrder, spot, "File and printout are open", "Readers may take both.")
+	case s.Download:
+		v.found(Take, InOrder, spot, "The file is open", "Readers may take it; the server gives no printout.")
+	case s.Print:
+		v.found(Take, InOrder, spot, "The file is closed", "The server gives it to nobody; readers may print.")
+	default:
+		v.found(Take, InOrder, spot, "File and printout are closed", "The server gives neither to anybody.")
+	}
+}
