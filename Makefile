@@ -43,6 +43,7 @@ lint: setup build
 
 fuzz:
 	$(GO) test -run '^$$' -fuzz FuzzPatch -fuzztime 30s ./internal/core/setting
+	$(GO) test -run '^$$' -fuzz FuzzColumn -fuzztime 30s ./internal/core/proof
 
 screenshots: setup build
 	@bin/incipit warm

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -88,7 +89,7 @@ func TestBenchFollowsAnExamination(t *testing.T) {
 	h.Rest(t.Context()) // nobody examines for now
 	_, e, err := h.Intake.Receive(t.Context(), "minutes.pdf", bytes.NewReader(hostile.ManyPages(40)), 0)
 	require.NoError(t, err)
-	p, err := h.Store.Place(t.Context(), e.DocumentID)
+	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
 	require.NoError(t, err)
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)

@@ -16,6 +16,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/vary"
 )
@@ -75,7 +76,7 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 		html := ""
 		for range each {
 			c := combination{file: d.File, settings: vary.Settings(r), pages: pages, column: vary.One(r, 328, 360, 640.5, 960, 200+math.Round(r.Float64()*4000)/4), window: window}
-			p, err := h.Store.Place(t.Context(), listed.ID)
+			p, err := h.Store.Place(t.Context(), listed.ID, store.Start{})
 			require.NoError(t, err)
 			require.Empty(t, setting.Check(c.settings, pages.Count()))
 			require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, 1, c.settings))
@@ -89,7 +90,8 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 		tab.Do(chromedp.Navigate(h.URL + "/health"))
 		encoded, err := json.Marshal(html)
 		require.NoError(t, err)
-		testkit.Eval[bool](tab, tab.Ctx, `(() => { document.body.innerHTML = `+string(encoded)+`.replaceAll('loading="lazy"', ''); return true; })()`)
+		testkit.Eval[bool](tab, tab.Ctx, `(async () => { document.body.innerHTML = ''; document.body.style.cssText = 'margin:0;min-height:100vh'; for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+			document.body.innerHTML = `+string(encoded)+`.replaceAll('loading="lazy"', ''); return true; })()`)
 		got := testkit.Eval[[]boxes](tab, tab.Ctx, measureAll)
 		require.Len(t, got, len(all))
 		for i, c := range all {

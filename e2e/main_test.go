@@ -29,7 +29,7 @@ func placed(t *testing.T, h *testkit.House, file string) (store.Listed, store.Pl
 	t.Helper()
 	d := h.Add(t, file)
 	require.Equal(t, store.Ready, d.State, d.ProblemMessage)
-	p, err := h.Store.Place(t.Context(), d.ID)
+	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
 	require.NoError(t, err)
 	return d, p
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/store"
 	"incipit/internal/testkit"
 )
 
@@ -38,9 +39,9 @@ func TestScreenshots(t *testing.T) {
 
 	all, err := h.Store.Documents(t.Context(), "")
 	require.NoError(t, err)
-	tides, err := h.Store.Place(t.Context(), all[0].ID)
+	tides, err := h.Store.Place(t.Context(), all[0].ID, store.Start{})
 	require.NoError(t, err)
-	book, err := h.Store.Place(t.Context(), all[1].ID)
+	book, err := h.Store.Place(t.Context(), all[1].ID, store.Start{})
 	require.NoError(t, err)
 	publish(t, h, book.ID)
 	publish(t, h, tides.ID)

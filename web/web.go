@@ -80,6 +80,21 @@ func (f *Files) Style(name string) (string, error) {
 	return strings.ReplaceAll(string(b), "url(../", "url("+f.prefix), nil
 }
 
+// Scripts gives the scripts of a folder, as they are served.
+func (f *Files) Scripts(folder string) ([][]byte, error) {
+	names, err := fs.Glob(f.files, folder+"/*.js")
+	if err != nil {
+		return nil, fmt.Errorf("list the scripts of %s: %w", folder, err)
+	}
+	out := make([][]byte, len(names))
+	for i, name := range names {
+		if out[i], err = fs.ReadFile(f.files, name); err != nil {
+			return nil, fmt.Errorf("read script %s: %w", name, err)
+		}
+	}
+	return out, nil
+}
+
 // Icon gives an icon to set into a page. It has no name of its own: what it
 // stands in must have one.
 func (f *Files) Icon(name string) (template.HTML, error) {

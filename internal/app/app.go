@@ -97,7 +97,7 @@ func (a *App) build(o Options) error {
 	}
 	screens := &desk.Desk{
 		Store: a.Store, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
-		Web: files, Log: o.Log, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
+		Web: files, Log: o.Log, Shell: viewer.Shell, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
 	}
 	if err := screens.Prepare(); err != nil {
 		return err

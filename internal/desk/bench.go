@@ -1,153 +1,16 @@
 package desk
 
 import (
-	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"net/http"
-	"strconv"
 
 	"github.com/labstack/echo/v5"
 
-	"incipit/internal/core/embed"
-	"incipit/internal/core/frame"
+	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/store"
 )
-
-// benchView is the data of the bench.
-type benchView struct {
-	Placement store.Placement
-	Document  store.Document
-	Edition   store.Edition
-	Panel     panel
-	State     state
-	StandIn   string
-	Usual     []usualColumn
-	Column    struct{ Min, Max int } // bounds of the stage's column, CSS px
-}
-
-// usualColumn is a column width that many web pages give, in CSS px, with the
-// height of the window it is met in.
-type usualColumn struct {
-	Name           string
-	Column, Window float64
-}
-
-// usual are a phone, a tablet held upright, and a laptop.
-var usual = []usualColumn{{"phone", 328, 800}, {"tablet", 640, 1180}, {"laptop", 960, 800}}
-
-// state is a placement's draft as the bench shows it, after each change.
-type state struct {
-	ID        int64                  `json:"id"`
-	Step      int                    `json:"step"`
-	Undo      bool                   `json:"undo"`
-	Redo      bool                   `json:"redo"`
-	Settings  setting.Settings       `json:"settings"`
-	Own       []setting.Key          `json:"own"`    // settings that differ from house style
-	House     map[setting.Key]string `json:"house"`  // house style in words
-	Unseen    []setting.Change       `json:"unseen"` // what readers do not see yet
-	Facts     []string               `json:"facts"`  // of the document, in words
-	Examining bool                   `json:"examining"`
-	Published bool                   `json:"published"`
-	Since     string                 `json:"since"`
-	Box       frame.Box              `json:"box"`
-	Column    float64                `json:"column"`
-	Window    float64                `json:"window"`
-	Style     frame.Style            `json:"style"`
-	Code      string                 `json:"code"`
-	Address   string                 `json:"address"`
-	Problems  map[setting.Key]string `json:"problems"`
-	Pages     int                    `json:"pages"`
-	Percent   float64                `json:"percent"` // of true size, at opening
-	panelState
-	Words map[setting.Key]string `json:"words"`
-}
-
-// stageSize is what the bench shows a placement at: column width and height of
-// the window, in CSS px.
-type stageSize struct{ column, window float64 }
-
-const (
-	defaultColumn, defaultWindow = 640, 800
-	minColumn, maxColumn         = 160, 2400
-)
-
-func stageOf(c *echo.Context) stageSize {
-	s := stageSize{defaultColumn, defaultWindow}
-	if v, err := strconv.ParseFloat(c.QueryParam("column"), 64); err == nil && v >= minColumn && v <= maxColumn {
-		s.column = v
-	}
-	if v, err := strconv.ParseFloat(c.QueryParam("window"), 64); err == nil && v >= 200 && v <= 4000 {
-		s.window = v
-	}
-	return s
-}
-
-// subject reads the rows that the bench of one placement needs.
-func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
-	v := benchView{StandIn: d.StandIn, Usual: usual}
-	v.Column.Min, v.Column.Max = minColumn, maxColumn
-	var err error
-	if v.Placement, err = d.Store.Placement(ctx, id); err != nil {
-		return v, err
-	}
-	if v.Document, err = d.Store.Document(ctx, v.Placement.DocumentID); err != nil {
-		return v, err
-	}
-	v.Edition, err = d.Store.LatestEdition(ctx, v.Placement.DocumentID)
-	return v, err
-}
-
-// stateOf computes what the bench shows of a draft.
-func (d *Desk) stateOf(ctx context.Context, v benchView, size stageSize) (state, error) {
-	p := v.Placement
-	house, err := d.Store.HouseStyle(ctx)
-	if err != nil {
-		return state{}, err
-	}
-	draft, err := d.Store.Draft(ctx, p)
-	if err != nil {
-		return state{}, err
-	}
-	settings, err := draft.Patch.Over(house)
-	if err != nil {
-		return state{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
-	}
-	pages := frame.PagesOf(v.Edition.AllSheets())
-	s := state{
-		ID: p.ID, Step: draft.Step, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
-		Own: draft.Patch.Keys(), House: words(house), Words: words(settings), Unseen: []setting.Change{}, Problems: map[setting.Key]string{},
-		Column: size.column, Window: size.window, Box: frame.Layout(settings, pages, size.column, size.window),
-		Percent: frame.Percent(frame.Layout(settings, pages, size.column, size.window).Scale), Facts: factsOf(v.Edition), Examining: v.Edition.State == store.Examining, Style: frame.CSS(settings, pages), Address: d.PublicURL + "/r/" + p.Key, Pages: pages.Count(),
-	}
-	if s.Own == nil {
-		s.Own = []setting.Key{}
-	}
-	s.panelState = panelStateOf(settings, pages.Count(), s.Box, size)
-	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: pages}); err != nil {
-		return state{}, err
-	}
-	version, err := d.Store.PublishedVersion(ctx, p)
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-	case err != nil:
-		return state{}, err
-	default:
-		s.Published, s.Since = true, version.PublishedAt.Format("2 January 2006, 15:04")
-		s.Unseen = setting.Changes(version.Settings, settings)
-	}
-	return s, nil
-}
-
-func words(s setting.Settings) map[setting.Key]string {
-	out := map[setting.Key]string{}
-	for _, k := range setting.Keys() {
-		out[k] = s.Words(k)
-	}
-	return out
-}
 
 func (d *Desk) bench(c *echo.Context) error {
 	id, err := number(c)
@@ -158,7 +21,7 @@ func (d *Desk) bench(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if v.State, err = d.stateOf(c.Request().Context(), v, stageOf(c)); err != nil {
+	if v.State, err = d.stateOf(c, v, nil); err != nil {
 		return err
 	}
 	v.Panel = panelFor(v.State.Pages)
@@ -171,7 +34,7 @@ func (d *Desk) answer(c *echo.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	s, err := d.stateOf(c.Request().Context(), v, stageOf(c))
+	s, err := d.stateOf(c, v, nil)
 	if err != nil {
 		return err
 	}
@@ -218,15 +81,24 @@ func applied(ch changes, current, base setting.Settings) (setting.Settings, erro
 }
 
 func (d *Desk) change(c *echo.Context) error {
+	var ch changes
+	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+	}
+	return d.redraft(c, ch.Step, func(_ benchView, current, house setting.Settings) (setting.Settings, error) {
+		return applied(ch, current, house)
+	}, nil)
+}
+
+// redraft keeps what next makes of the settings in force as the draft's next
+// step, if it can stand, and answers with the new state. then is told when it
+// was kept.
+func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current, house setting.Settings) (setting.Settings, error), then func(id int64) error) error {
 	id, err := number(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	var ch changes
-	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
-	}
 	v, err := d.subject(ctx, id)
 	if err != nil {
 		return err
@@ -239,24 +111,90 @@ func (d *Desk) change(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	next, err := applied(ch, current, house)
+	settings, err := next(v, current, house)
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+	}
+	if found := setting.Check(settings, v.Edition.Pages); len(found) > 0 {
+		return refused(c, found)
+	}
+	if len(setting.Diff(current, settings)) > 0 {
+		err = d.Store.Redraft(ctx, id, step, setting.Diff(house, settings))
+		if errors.Is(err, store.ErrStale) {
+			return c.JSON(http.StatusConflict, problem{"This draft was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if then != nil {
+		if err := then(id); err != nil {
+			return err
+		}
+	}
+	return d.answer(c, id)
+}
+
+// pull is a request about a frame that is pulled by its edge. With Keep the
+// draft takes the new size; without, only the figures are told.
+type pull struct {
+	Step int  `json:"step"`
+	Keep bool `json:"keep"`
+	proof.Pull
+}
+
+func (d *Desk) pull(c *echo.Context) error {
+	var p pull
+	if err := json.NewDecoder(c.Request().Body).Decode(&p); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "pull").Wrap(err)
+	}
+	if !(p.Width >= 0 && p.Width <= proof.MaxColumn && p.Height >= 0 && p.Height <= setting.MaxPixels) {
+		return echo.NewHTTPError(http.StatusBadRequest, "pull")
+	}
+	apply := func(v benchView, current setting.Settings) (proof.Pulled, setting.Settings, error) {
+		at, err := d.standsAt(c)
+		if err != nil {
+			return proof.Pulled{}, current, err
+		}
+		f, err := d.factsFor(v, current)
+		if err != nil {
+			return proof.Pulled{}, current, err
+		}
+		pulled := p.Apply(f, current, at.screen)
+		next, err := pulled.Set.Over(current)
+		return pulled, next, err
+	}
+	if p.Keep {
+		return d.redraft(c, p.Step, func(v benchView, current, _ setting.Settings) (setting.Settings, error) {
+			_, next, err := apply(v, current)
+			return next, err
+		}, nil)
+	}
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	v, err := d.subject(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	current, err := d.Store.DraftSettings(c.Request().Context(), v.Placement)
+	if err != nil {
+		return err
+	}
+	pulled, next, err := apply(v, current)
+	if err != nil {
+		return err
 	}
 	if found := setting.Check(next, v.Edition.Pages); len(found) > 0 {
 		return refused(c, found)
 	}
-	if len(setting.Diff(current, next)) == 0 {
-		return d.answer(c, id)
-	}
-	err = d.Store.Redraft(ctx, id, ch.Step, setting.Diff(house, next))
-	if errors.Is(err, store.ErrStale) {
-		return c.JSON(http.StatusConflict, problem{"This draft was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
-	}
+	s, err := d.stateOf(c, v, &next)
 	if err != nil {
 		return err
 	}
-	return d.answer(c, id)
+	s.Pulled = pulled.Words
+	return c.JSON(http.StatusOK, s)
 }
 
 func (d *Desk) undo(c *echo.Context) error { return d.move(c, -1) }

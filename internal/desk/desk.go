@@ -26,6 +26,7 @@ import (
 
 	"incipit/internal/account"
 	"incipit/internal/core/access"
+	"incipit/internal/core/setting"
 	"incipit/internal/intake"
 	"incipit/internal/press"
 	"incipit/internal/store"
@@ -47,6 +48,8 @@ type Desk struct {
 	// PublicURL is where readers reach us; Secure says whether by https.
 	PublicURL string
 	Secure    bool
+	// Shell weighs what readers are sent beside page images, in bytes.
+	Shell func(title string, s setting.Settings, e store.Edition) (int64, error)
 	// StandIn is the address of the demo's other website, or "".
 	StandIn string
 
@@ -87,6 +90,10 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.GET("/placements/:id", d.bench, d.signedIn)
 	g.GET("/placements/:id/state", d.benchState, d.signedIn)
 	g.PATCH("/placements/:id/draft", d.change, write...)
+	g.POST("/placements/:id/pull", d.pull, write...)
+	g.GET("/placements/:id/compare", d.compare, d.signedIn)
+	g.GET("/placements/:id/starters", d.starters, d.signedIn)
+	g.POST("/placements/:id/starter", d.start, write...)
 	g.POST("/placements/:id/undo", d.undo, write...)
 	g.POST("/placements/:id/redo", d.redo, write...)
 	g.POST("/placements/:id/publish", d.publish, write...)
@@ -94,7 +101,9 @@ func (d *Desk) Mount(g *echo.Group) {
 
 	g.GET("/house-style", d.houseStyle, d.signedIn)
 	g.GET("/house-style/state", d.houseState, d.signedIn)
+	g.POST("/house-style/thought", d.thinkHouse, write...)
 	g.PATCH("/house-style", d.changeHouse, write...)
+	g.PUT("/house-style/terms", d.changeTerms, write...)
 }
 
 // Protect gives the middleware of every desk route: session, protection

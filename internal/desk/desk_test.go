@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -28,13 +29,14 @@ var routes = []struct{ method, path string }{
 	{"POST", "/documents/1/title"}, {"POST", "/documents/1/remove"}, {"POST", "/documents/1/place"},
 	{"GET", "/placements"}, {"GET", "/placements/1"}, {"GET", "/placements/1/state"}, {"PATCH", "/placements/1/draft"},
 	{"POST", "/placements/1/undo"}, {"POST", "/placements/1/redo"}, {"POST", "/placements/1/publish"}, {"POST", "/placements/1/withdraw"},
-	{"GET", "/house-style"}, {"GET", "/house-style/state"}, {"PATCH", "/house-style"}, {"POST", "/sign-out"},
+	{"POST", "/placements/1/pull"}, {"GET", "/placements/1/compare"}, {"GET", "/placements/1/starters"}, {"POST", "/placements/1/starter"},
+	{"GET", "/house-style"}, {"GET", "/house-style/state"}, {"PATCH", "/house-style"}, {"POST", "/house-style/thought"}, {"PUT", "/house-style/terms"}, {"POST", "/sign-out"},
 }
 
 func TestNothingWithoutSigningIn(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "leaflet-welcome.pdf")
-	_, err := h.Store.Place(t.Context(), d.ID)
+	_, err := h.Store.Place(t.Context(), d.ID, store.Start{})
 	require.NoError(t, err)
 	for _, r := range routes {
 		status, body, _ := h.Visitor(t).Send(r.method, r.path, "", "")
@@ -178,7 +180,7 @@ func TestAddingFiles(t *testing.T) {
 func TestBenchAnswersChanges(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "tide-table.pdf")
-	p, err := h.Store.Place(t.Context(), d.ID)
+	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
 	require.NoError(t, err)
 	c := h.Editor(t)
 	base := fmt.Sprintf("/placements/%d", p.ID)
@@ -193,7 +195,9 @@ func TestBenchAnswersChanges(t *testing.T) {
 			Width  struct{ Value float64 }
 			OpenAt int `json:"open_at"`
 		}
-		Box  struct{ Width, Height, Scale float64 }
+		View struct {
+			Box struct{ Width, Height, Scale float64 }
+		}
 		Code string
 	}
 	send := func(method, path, body string, want int) (a answer) {
@@ -206,7 +210,7 @@ func TestBenchAnswersChanges(t *testing.T) {
 	a := send("PATCH", "/draft?column=328&window=800", `{"step":0,"set":{"width":{"value":80,"unit":"%"}}}`, 200)
 	assert.Equal(t, 1, a.Step)
 	assert.Equal(t, []string{"width"}, a.Own)
-	assert.InDelta(t, 262.4, a.Box.Width, 1e-6)
+	assert.InDelta(t, 262, a.View.Box.Width, 1e-6)
 	assert.Contains(t, a.Code, "80cqw")
 	a = send("PATCH", "/draft", `{"step":1,"set":{"open_at":3}}`, 422)
 	assert.Contains(t, a.Problems["open_at"], "2 pages")
@@ -233,7 +237,7 @@ func TestBenchAnswersChanges(t *testing.T) {
 func TestHouseStyle(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "leaflet-welcome.pdf")
-	p, err := h.Store.Place(t.Context(), d.ID)
+	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
 	require.NoError(t, err)
 	c := h.Editor(t)
 	status, body, _ := c.Send("PATCH", "/house-style", "application/json", `{"set":{"download":false,"width":{"value":90,"unit":"%"}}}`)

@@ -13,6 +13,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/setting"
+	"incipit/internal/core/starter"
 	"incipit/internal/deliver"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
@@ -218,10 +220,22 @@ func (d *Desk) place(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if _, err := d.Store.Document(c.Request().Context(), id); err != nil {
+	ctx := c.Request().Context()
+	e, err := d.Store.LatestEdition(ctx, id)
+	if err != nil {
 		return err
 	}
-	p, err := d.Store.Place(c.Request().Context(), id)
+	house, err := d.Store.HouseStyle(ctx)
+	if err != nil {
+		return err
+	}
+	chosen := starter.Choose(starterFacts(e))
+	begun, _ := starter.Named(chosen.Name)
+	settings, err := begun.Set.Over(house)
+	if err != nil {
+		return err
+	}
+	p, err := d.Store.Place(ctx, id, store.Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)})
 	if err != nil {
 		return err
 	}

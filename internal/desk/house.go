@@ -3,14 +3,14 @@ package desk
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/frame"
+	"incipit/internal/core/legible"
+	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
 )
 
 // houseView is the data of the house style screen.
@@ -19,7 +19,8 @@ type houseView struct {
 	State houseState
 }
 
-// houseState is house style as its screen shows it.
+// houseState is house style as its screen shows it: with the changes that are
+// being thought of, and what they would do.
 type houseState struct {
 	Settings   setting.Settings       `json:"settings"`
 	Own        []setting.Key          `json:"own"` // differs from the product's defaults
@@ -28,7 +29,14 @@ type houseState struct {
 	Problems   map[setting.Key]string `json:"problems"`
 	Follow     []follow               `json:"follow"`
 	Placements int                    `json:"placements"`
-	Samples    []sample               `json:"samples"`
+	Samples    []drawn                `json:"samples"`
+	Thought    setting.Patch          `json:"thought"` // what differs from the product's defaults, to be sent back
+	Changes    []setting.Change       `json:"changes"` // against what is in force
+	Effects    []effect               `json:"effects"`
+	Readers    int                    `json:"readers"` // published placements that would change at once
+	Budget     int64                  `json:"budget"`
+	Sites      []proof.Site           `json:"sites"`
+	Said       string                 `json:"said"` // what was just done
 	panelState
 }
 
@@ -39,79 +47,69 @@ type follow struct {
 	Placements int         `json:"placements"`
 }
 
-// sample is how an A4 document stands in one column under house style,
-// computed: the frame, and in it page 1 as far as it shows. CSS px.
-type sample struct {
-	Name   string    `json:"name"`
-	Column float64   `json:"column"`
-	Box    frame.Box `json:"box"`
-	Left   float64   `json:"left"` // of the frame in its column
-	Bar    float64   `json:"bar"`  // height of the toolbar
-	Page   pageBox   `json:"page"`
+// houseChanges is a request to change house style. Thought is what was thought
+// of so far; where it is missing, house style in force is what changes.
+type houseChanges struct {
+	Thought *setting.Patch `json:"thought"`
+	Set     setting.Patch  `json:"set"`
+	Follow  []setting.Key  `json:"follow"`
+	AtOnce  bool           `json:"at_once"` // readers get it without publishing
 }
 
-type pageBox struct {
-	X      float64 `json:"x"`
-	Y      float64 `json:"y"`
-	Width  float64 `json:"width"`
-	Height float64 `json:"height"`
-}
-
-func sampleOf(u usualColumn, house setting.Settings) sample {
-	a4 := frame.PagesOf(nil)
-	box := frame.Layout(house, a4, u.Column, u.Window)
-	m := sample{Name: u.Name, Column: u.Column, Box: box}
-	switch house.Align {
-	case setting.Centre:
-		m.Left = (u.Column - box.Width) / 2
-	case setting.Right:
-		m.Left = u.Column - box.Width
+// a4 is the document that house style is drawn with: twelve pages of text as
+// most are, 11 pt on A4.
+func a4() proof.Facts {
+	sheets := frame.PagesOf(nil).Sheets
+	for len(sheets) < 12 {
+		sheets = append(sheets, sheets[0])
 	}
-	if house.Toolbar {
-		m.Bar = frame.Toolbar
-	}
-	m.Page = pageBox{Y: m.Bar + frame.Gutter, Width: a4.Sheets[0].Width * box.Scale}
-	m.Page.X = m.Left + max(frame.Gutter, (box.InnerWidth-m.Page.Width)/2)
-	m.Page.Height = max(0, min(a4.Sheets[0].Height*box.Scale, box.Height-m.Page.Y-house.Border))
-	return m
+	return proof.Facts{Pages: frame.PagesOf(sheets), Text: true, Measured: true, Sizes: legible.Sizes{
+		Known: true, Body: legible.Text{Size: 11, XHeight: 5.3, How: legible.Likened}, Smallest: legible.Text{Size: 9, XHeight: 4.3, How: legible.Likened},
+	}}
 }
 
-func (d *Desk) houseStateNow(ctx context.Context) (houseState, error) {
-	house, err := d.Store.HouseStyle(ctx)
+func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseState, error) {
+	house, err := d.Store.House(ctx)
 	if err != nil {
 		return houseState{}, err
 	}
-	s := houseState{Settings: house, Own: setting.Diff(setting.Default(), house).Keys(), House: words(setting.Default()), Words: words(house),
-		Problems: map[setting.Key]string{}}
-	if s.Own == nil {
+	s := houseState{Settings: next, Thought: setting.Diff(setting.Default(), next), Changes: setting.Changes(house.Settings, next),
+		House: words(setting.Default()), Words: words(next), Problems: map[setting.Key]string{}, Budget: house.Terms.Budget, Sites: house.Sites, Effects: []effect{}}
+	if s.Own = s.Thought.Keys(); s.Own == nil {
 		s.Own = []setting.Key{}
 	}
-	patches, err := d.Store.DraftPatches(ctx)
+	drafts, err := d.Store.Drafts(ctx)
 	if err != nil {
 		return houseState{}, err
 	}
-	s.Placements = len(patches)
+	s.Placements = len(drafts)
 	for _, k := range setting.Keys() {
 		f := follow{Key: k, Name: k.Name()}
-		for _, p := range patches {
-			if _, own := p[k]; !own {
+		for _, p := range drafts {
+			if _, own := p.Own[k]; !own {
 				f.Placements++
 			}
 		}
 		s.Follow = append(s.Follow, f)
 	}
-	for _, u := range usual {
-		s.Samples = append(s.Samples, sampleOf(u, house))
+	if s.Effects, s.Readers, err = d.effects(drafts, house, next); err != nil {
+		return houseState{}, err
+	}
+	for _, v := range proof.Look(a4(), next, proof.Terms{}, proof.Usual(house.Sites[0])) {
+		s.Samples = append(s.Samples, draw(v, next))
 	}
 	// Units are changed from what they are on a tablet; tools are judged as in a
 	// document of several pages.
-	tablet := usual[1]
-	s.panelState = panelStateOf(house, 2, s.Samples[1].Box, stageSize{tablet.Column, tablet.Window})
+	s.panelState = panelStateOf(next, 12, s.Samples[1].Box, s.Samples[1].Screen)
 	return s, nil
 }
 
 func (d *Desk) houseStyle(c *echo.Context) error {
-	s, err := d.houseStateNow(c.Request().Context())
+	house, err := d.Store.HouseStyle(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	s, err := d.houseStateOf(c.Request().Context(), house)
 	if err != nil {
 		return err
 	}
@@ -119,32 +117,95 @@ func (d *Desk) houseStyle(c *echo.Context) error {
 }
 
 func (d *Desk) houseState(c *echo.Context) error {
-	s, err := d.houseStateNow(c.Request().Context())
+	house, err := d.Store.HouseStyle(c.Request().Context())
 	if err != nil {
 		return err
 	}
+	return d.answerHouse(c, house, "")
+}
+
+func (d *Desk) answerHouse(c *echo.Context, next setting.Settings, said string) error {
+	s, err := d.houseStateOf(c.Request().Context(), next)
+	if err != nil {
+		return err
+	}
+	s.Said = said
 	return c.JSON(http.StatusOK, s)
 }
 
-func (d *Desk) changeHouse(c *echo.Context) error {
-	ctx := c.Request().Context()
-	var ch changes
+// thoughtOf reads a request and gives the house style it would make.
+func (d *Desk) thoughtOf(c *echo.Context) (ch houseChanges, next setting.Settings, err error) {
 	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+		return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+	}
+	current, err := d.Store.HouseStyle(c.Request().Context())
+	if err != nil {
+		return ch, next, err
+	}
+	if ch.Thought != nil {
+		if current, err = ch.Thought.Over(setting.Default()); err != nil {
+			return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+		}
+	}
+	if next, err = applied(changes{Set: ch.Set, Follow: ch.Follow}, current, setting.Default()); err != nil {
+		return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+	}
+	return ch, next, nil
+}
+
+// thinkHouse tells what a change would do, and changes nothing.
+func (d *Desk) thinkHouse(c *echo.Context) error {
+	_, next, err := d.thoughtOf(c)
+	if err != nil {
+		return err
+	}
+	if found := setting.Check(next, 0); len(found) > 0 {
+		return refused(c, found)
+	}
+	return d.answerHouse(c, next, "")
+}
+
+// changeHouse puts a change in force: for drafts, or for readers at once.
+func (d *Desk) changeHouse(c *echo.Context) error {
+	ch, next, err := d.thoughtOf(c)
+	if err != nil {
+		return err
+	}
+	if found := setting.Check(next, 0); len(found) > 0 {
+		return refused(c, found)
+	}
+	published, err := d.Store.SetHouseStyle(c.Request().Context(), next, d.Who(c).Account, ch.AtOnce)
+	if err != nil {
+		return err
+	}
+	said := "Drafts follow now; readers see the change when a placement is published."
+	if ch.AtOnce {
+		said = "Drafts follow now, and " + plural(published, "placement was", "placements were") + " published with the change."
+	}
+	return d.answerHouse(c, next, said)
+}
+
+// terms is a request to change what the house asks, and its websites.
+type terms struct {
+	Budget int64        `json:"budget"`
+	Sites  []proof.Site `json:"sites"`
+}
+
+func (d *Desk) changeTerms(c *echo.Context) error {
+	var t terms
+	if err := json.NewDecoder(c.Request().Body).Decode(&t); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "terms").Wrap(err)
+	}
+	if message := proof.CheckTerms(proof.Terms{Budget: t.Budget}, t.Sites); message != "" {
+		return c.JSON(http.StatusUnprocessableEntity, problem{message + " The earlier value is kept."})
+	}
+	ctx := c.Request().Context()
+	if err := d.Store.SetTerms(ctx, proof.Terms{Budget: t.Budget}, t.Sites); err != nil {
+		return err
 	}
 	house, err := d.Store.HouseStyle(ctx)
 	if err != nil {
 		return err
 	}
-	next, err := applied(ch, house, setting.Default())
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
-	}
-	if found := setting.Check(next, 0); len(found) > 0 {
-		return refused(c, found)
-	}
-	if err := d.Store.SetHouseStyle(ctx, next); err != nil && !errors.Is(err, store.ErrNotFound) {
-		return err
-	}
-	return d.houseState(c)
+	return d.answerHouse(c, house, "Kept. Proofs go by it from now on.")
 }

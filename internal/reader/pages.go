@@ -21,8 +21,9 @@ var templates embed.FS
 
 // pages renders the reader's templates with the headers that protect them.
 type pages struct {
-	t     *template.Template
-	style template.CSS
+	t       *template.Template
+	style   template.CSS
+	scripts int64 // bytes of the reader's script, as sent
 }
 
 func parse(w *web.Files) (*pages, error) {
@@ -34,7 +35,15 @@ func parse(w *web.Files) (*pages, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &pages{t, template.CSS(style)}, nil //nolint:gosec // shipped with the binary
+	scripts, err := w.Scripts("reader")
+	if err != nil {
+		return nil, err
+	}
+	p := &pages{t: t, style: template.CSS(style)} //nolint:gosec // shipped with the binary
+	for _, b := range scripts {
+		p.scripts += squeezed(b)
+	}
+	return p, nil
 }
 
 // policy is the reader's content security policy: its own script, style and

@@ -33,6 +33,8 @@ type Reader struct {
 	Blobs *blob.Store
 	Press *press.Press
 	pages *pages
+
+	shells shells
 }
 
 // New makes a Reader.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base32"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -24,8 +23,18 @@ type Placement struct {
 	DocumentID int64
 	Step       int
 	Published  *int
-	CreatedAt  time.Time
-	UpdatedAt  time.Time
+	// Starter names the set of settings it began with, StarterReason says why.
+	Starter       string
+	StarterReason string
+	CreatedAt     time.Time
+	UpdatedAt     time.Time
+}
+
+// Start is what a placement begins with: a starter, and what its settings
+// differ from house style in.
+type Start struct {
+	Starter, Reason string
+	Patch           setting.Patch
 }
 
 // Draft is a placement's draft: what differs from house style, and whether
@@ -69,18 +78,22 @@ func newKey() (string, error) {
 	return strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(b))[:20], nil
 }
 
-// Place sets a document: a new placement whose draft is house style.
-func (s *Store) Place(ctx context.Context, document int64) (Placement, error) {
+// Place sets a document: a new placement whose draft is house style with a
+// start over it.
+func (s *Store) Place(ctx context.Context, document int64, start Start) (Placement, error) {
 	key, err := newKey()
 	if err != nil {
 		return Placement{}, err
 	}
-	p := Placement{Key: key, DocumentID: document}
+	p := Placement{Key: key, DocumentID: document, Starter: start.Starter, StarterReason: start.Reason}
+	if start.Patch == nil {
+		start.Patch = setting.Patch{}
+	}
 	err = s.in(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(&p).Error; err != nil {
 			return fmt.Errorf("add placement: %w", err)
 		}
-		return tx.Create(&placementStep{PlacementID: p.ID, Settings: setting.Patch{}}).Error
+		return tx.Create(&placementStep{PlacementID: p.ID, Settings: start.Patch}).Error
 	})
 	return p, err
 }
@@ -148,6 +161,12 @@ func (s *Store) Redraft(ctx context.Context, id int64, step int, patch setting.P
 	})
 }
 
+// StartedFrom notes which starter a placement's draft was last set from.
+func (s *Store) StartedFrom(ctx context.Context, id int64, starter, reason string) error {
+	err := s.db.WithContext(ctx).Model(&Placement{ID: id}).Updates(map[string]any{"starter": starter, "starter_reason": reason}).Error
+	return found(err, fmt.Sprintf("note the starter of placement %d", id))
+}
+
 // Move goes one step back (-1) or forward (+1) in the draft. Where there is no
 // such step it stays.
 func (s *Store) Move(ctx context.Context, id int64, by int) error {
@@ -174,16 +193,24 @@ func (s *Store) Publish(ctx context.Context, id, edition, by int64, settings set
 		if err != nil {
 			return err
 		}
-		var last int
-		if err := tx.Model(&Version{}).Where("placement_id = ?", id).Select("coalesce(max(number), 0)").Scan(&last).Error; err != nil {
-			return fmt.Errorf("count versions: %w", err)
-		}
-		v := Version{PlacementID: id, Number: last + 1, Settings: settings, EditionID: edition, PublishedBy: &by, PublishedAt: time.Now().UTC()}
-		if err := tx.Create(&v).Error; err != nil {
-			return fmt.Errorf("keep the version: %w", err)
-		}
-		return tx.Model(&p).Updates(map[string]any{"published": v.Number}).Error
+		return publish(tx, p, edition, by, settings)
 	})
+}
+
+// publish makes the next version of a locked placement.
+func publish(tx *gorm.DB, p Placement, edition, by int64, settings setting.Settings) error {
+	var last int
+	if err := tx.Model(&Version{}).Where("placement_id = ?", p.ID).Select("coalesce(max(number), 0)").Scan(&last).Error; err != nil {
+		return fmt.Errorf("count versions: %w", err)
+	}
+	v := Version{PlacementID: p.ID, Number: last + 1, Settings: settings, EditionID: edition, PublishedAt: time.Now().UTC()}
+	if by != 0 {
+		v.PublishedBy = &by
+	}
+	if err := tx.Create(&v).Error; err != nil {
+		return fmt.Errorf("keep the version: %w", err)
+	}
+	return tx.Model(&p).Updates(map[string]any{"published": v.Number}).Error
 }
 
 // Withdraw takes a placement from its readers; publishing brings it back.
@@ -207,30 +234,6 @@ func (s *Store) PublishedVersion(ctx context.Context, p Placement) (Version, err
 	return v, found(err, fmt.Sprintf("version %d of placement %d", *p.Published, p.ID))
 }
 
-// HouseStyle reads house style: the product's defaults with the house's own
-// choices over them.
-func (s *Store) HouseStyle(ctx context.Context) (setting.Settings, error) {
-	var text []byte
-	if err := s.db.WithContext(ctx).Raw("SELECT settings FROM house_styles WHERE id = 1").Row().Scan(&text); err != nil {
-		return setting.Settings{}, fmt.Errorf("read house style: %w", err)
-	}
-	var p setting.Patch
-	if err := json.Unmarshal(text, &p); err != nil {
-		return setting.Settings{}, fmt.Errorf("read house style: %w", err)
-	}
-	return p.Over(setting.Default())
-}
-
-// SetHouseStyle keeps house style.
-func (s *Store) SetHouseStyle(ctx context.Context, house setting.Settings) error {
-	text, err := json.Marshal(setting.Diff(setting.Default(), house))
-	if err != nil {
-		return fmt.Errorf("write house style: %w", err)
-	}
-	err = s.db.WithContext(ctx).Exec("UPDATE house_styles SET settings = ?, updated_at = now() WHERE id = 1", string(text)).Error
-	return found(err, "keep house style")
-}
-
 // DraftSettings reads all settings of a placement's draft, house style
 // included.
 func (s *Store) DraftSettings(ctx context.Context, p Placement) (setting.Settings, error) {
@@ -247,18 +250,4 @@ func (s *Store) DraftSettings(ctx context.Context, p Placement) (setting.Setting
 		return setting.Settings{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
 	}
 	return settings, nil
-}
-
-// DraftPatches reads what each placement's draft chose for itself.
-func (s *Store) DraftPatches(ctx context.Context) ([]setting.Patch, error) {
-	var steps []placementStep
-	err := s.db.WithContext(ctx).Raw(`SELECT s.* FROM placement_steps s JOIN placements p ON p.id = s.placement_id AND p.step = s.step`).Scan(&steps).Error
-	if err != nil {
-		return nil, fmt.Errorf("read the drafts: %w", err)
-	}
-	out := make([]setting.Patch, len(steps))
-	for i, step := range steps {
-		out[i] = step.Settings
-	}
-	return out, nil
 }

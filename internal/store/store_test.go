@@ -11,6 +11,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/legible"
+	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
@@ -79,16 +81,25 @@ func TestExaminationIsKept(t *testing.T) {
 	require.Len(t, all, 1)
 	assert.Equal(t, 2, all[0].PagesKnown)
 	assert.InDelta(t, 842, all[0].Width, 1e-6)
-	n, err := s.ResumeExaminations(t.Context(), jobFor)
+	n, err := s.Resume(t.Context(), jobFor, jobFor)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
-	require.NoError(t, s.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"}, true))
+	require.NoError(t, s.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"}, true, jobFor(e.ID)))
 	got, err := s.LatestEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	assert.Equal(t, store.Ready, got.State)
 	assert.Equal(t, "en", got.Facts.Language)
 	assert.True(t, got.HasText)
-	n, err = s.ResumeExaminations(t.Context(), jobFor)
+	n, err = s.Resume(t.Context(), jobFor, jobFor)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n, "it is not measured yet")
+	measured := legible.Type{Of: 3, Pages: []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: 6.3, Chars: 90, XHeight: 3.25}}}}}
+	require.NoError(t, s.MeasuredAs(t.Context(), e.ID, measured, map[int]int64{160: 9000}))
+	got, err = s.Edition(t.Context(), e.ID)
+	require.NoError(t, err)
+	assert.Equal(t, measured, got.Type)
+	assert.Equal(t, map[int]int64{160: 9000}, got.Images)
+	n, err = s.Resume(t.Context(), jobFor, jobFor)
 	require.NoError(t, err)
 	assert.Zero(t, n)
 }
@@ -103,7 +114,7 @@ func patch(t *testing.T, text string) setting.Patch {
 func TestDraftStepsGoBackAndForward(t *testing.T) {
 	s := open(t)
 	d, _ := add(t, s, "tides")
-	p, err := s.Place(t.Context(), d.ID)
+	p, err := s.Place(t.Context(), d.ID, store.Start{})
 	require.NoError(t, err)
 	assert.Len(t, p.Key, 20)
 	reload := func() store.Draft {
@@ -131,7 +142,7 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	d, e := add(t, s, "tides")
 	a := store.Account{Email: "Maren@Harrowmere.example", Name: "Maren", PasswordHash: "x"}
 	require.NoError(t, s.AddAccount(t.Context(), &a))
-	p, err := s.Place(t.Context(), d.ID)
+	p, err := s.Place(t.Context(), d.ID, store.Start{})
 	require.NoError(t, err)
 	_, err = s.PublishedVersion(t.Context(), p)
 	require.ErrorIs(t, err, store.ErrNotFound)
@@ -140,7 +151,8 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	require.NoError(t, s.Publish(t.Context(), p.ID, e.ID, a.ID, settings))
 	house := setting.Default()
 	house.Print = false
-	require.NoError(t, s.SetHouseStyle(t.Context(), house))
+	_, err = s.SetHouseStyle(t.Context(), house, a.ID, false)
+	require.NoError(t, err)
 	p, err = s.PlacementByKey(t.Context(), p.Key)
 	require.NoError(t, err)
 	v, err := s.PublishedVersion(t.Context(), p)
@@ -154,7 +166,7 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.PublishedVersion(t.Context(), p)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	patches, err := s.DraftPatches(t.Context())
+	patches, err := s.Drafts(t.Context())
 	require.NoError(t, err)
 	assert.Len(t, patches, 1)
 	require.NoError(t, s.RemoveDocument(t.Context(), d.ID))
@@ -204,4 +216,54 @@ func TestMigrateTwiceIsOnce(t *testing.T) {
 	address := testkit.Database(t)
 	require.NoError(t, store.Migrate(t.Context(), address))
 	require.NoError(t, store.Migrate(t.Context(), address))
+}
+
+// A change of house style that is applied at once reaches readers of placements
+// that follow it, in the changed settings alone.
+func TestHouseStyleAtOnce(t *testing.T) {
+	s := open(t)
+	a := store.Account{Email: "maren@harrowmere.example", Name: "Maren", PasswordHash: "x"}
+	require.NoError(t, s.AddAccount(t.Context(), &a))
+	place := func(own string) store.Placement {
+		d, e := add(t, s, "of "+own)
+		p, err := s.Place(t.Context(), d.ID, store.Start{Starter: "plan", Reason: "for the test", Patch: patch(t, own)})
+		require.NoError(t, err)
+		settings, err := s.DraftSettings(t.Context(), p)
+		require.NoError(t, err)
+		require.NoError(t, s.Publish(t.Context(), p.ID, e.ID, a.ID, settings))
+		return p
+	}
+	follows, chose := place(`{"align":"left"}`), place(`{"flow":"across"}`)
+	// A change that readers of the first one have not been given.
+	require.NoError(t, s.Redraft(t.Context(), follows.ID, 0, patch(t, `{"align":"right"}`)))
+	house := setting.Default()
+	house.Flow, house.Padding = setting.Turn, 8
+	n, err := s.SetHouseStyle(t.Context(), house, a.ID, true)
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	seen := func(p store.Placement) setting.Settings {
+		p, err := s.Placement(t.Context(), p.ID)
+		require.NoError(t, err)
+		v, err := s.PublishedVersion(t.Context(), p)
+		require.NoError(t, err)
+		assert.Equal(t, 2, v.Number)
+		return v.Settings
+	}
+	assert.Equal(t, []string{"turn", "left"}, []string{seen(follows).Flow, seen(follows).Align})
+	assert.Equal(t, "across", seen(chose).Flow, "its own choice stays")
+	assert.InDelta(t, 8, seen(chose).Padding, 0)
+	n, err = s.SetHouseStyle(t.Context(), house, a.ID, true)
+	require.NoError(t, err)
+	assert.Zero(t, n, "nothing changes, nothing is published")
+
+	drafts, err := s.Drafts(t.Context())
+	require.NoError(t, err)
+	require.Len(t, drafts, 2)
+	assert.Equal(t, "plan", drafts[0].Placement.Starter)
+	assert.Equal(t, []setting.Key{setting.Align}, drafts[0].Own.Keys())
+	require.NoError(t, s.SetTerms(t.Context(), proof.Terms{Budget: 250_000}, []proof.Site{{Name: "Harrowmere", Column: 704, Margin: 20}}))
+	h, err := s.House(t.Context())
+	require.NoError(t, err)
+	assert.EqualValues(t, 250_000, h.Terms.Budget)
+	assert.Equal(t, "Harrowmere", h.Sites[0].Name)
 }

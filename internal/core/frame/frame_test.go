@@ -2,6 +2,7 @@ package frame_test
 
 import (
 	"fmt"
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -54,6 +55,8 @@ func TestLayout(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			got := frame.Layout(c.s, c.p, c.column, 800)
+			// Frames are whole pixels: down in width, up in height.
+			c.want.Height, c.want.InnerHeight = math.Ceil(c.want.Height), c.want.InnerHeight+math.Ceil(c.want.Height)-c.want.Height
 			for name, pair := range map[string][2]float64{
 				"width": {c.want.Width, got.Width}, "height": {c.want.Height, got.Height},
 				"inner width": {c.want.InnerWidth, got.InnerWidth}, "inner height": {c.want.InnerHeight, got.InnerHeight},
@@ -91,12 +94,13 @@ func TestCSSWidths(t *testing.T) {
 		{setting.Length{Value: 640, Unit: "px"}, 0, "min(100cqw,640px)"},
 	} {
 		s := with(func(s *setting.Settings) { s.Width, s.MaxWidth = c.width, c.max })
-		require.Equal(t, c.want, frame.CSS(s, tides).Width)
+		require.Equal(t, c.want, frame.CSS(s, tides).PlainWidth)
+		require.Equal(t, "round(down,"+c.want+" + 0.013px,1px)", frame.CSS(s, tides).Width)
 	}
 }
 
 func ExampleCSS() {
 	style := frame.CSS(setting.Default(), tides)
-	fmt.Println(style.Height)
-	// Output: calc(clamp(79.33333px,(100cqw - 54px)*0.70665,5077.33333px) + 70px)
+	fmt.Println(style.PlainHeight)
+	// Output: calc(clamp(79.3333333px,(100cqw - 54px)*0.7066508,5077.3333333px) + 70px)
 }

@@ -22,6 +22,7 @@ func InUnits(b Box, column, windowHeight float64) map[setting.Key]map[string]flo
 			setting.Pixels:  bounded(b.Height, setting.MinHeight, setting.MaxPixels),
 			setting.VH:      bounded(100*b.Height/windowHeight, setting.MinVH, setting.MaxVH),
 			setting.OnePage: 0,
+			setting.Rows:    2,
 		},
 	}
 }

@@ -26,6 +26,6 @@ func TestInUnitsCanStand(t *testing.T) {
 	}
 	units := frame.InUnits(frame.Box{Width: 512, Height: 497.4}, 640, 800)
 	assert.Equal(t, map[string]float64{"%": 80, "px": 512}, units[setting.Width])
-	assert.Equal(t, map[string]float64{"px": 497, "vh": 62, "page": 0}, units[setting.Height])
+	assert.Equal(t, map[string]float64{"px": 497, "vh": 62, "page": 0, "rows": 2}, units[setting.Height])
 	assert.InDelta(t, 75, frame.Percent(1), 1e-9)
 }

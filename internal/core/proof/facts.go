@@ -10,6 +10,7 @@
 package proof
 
 import (
+	"fmt"
 	"math"
 
 	"incipit/internal/core/frame"
@@ -98,4 +99,58 @@ func Nearest(site Site, page float64) Screen {
 // Terms are what a house asks of its placements.
 type Terms struct {
 	Budget int64 // bytes until the first page can be read; 0 sets none
+}
+
+// Bounds of a window's height, in CSS px.
+const (
+	MinWindow, MaxWindow = 200, 4000
+)
+
+// ScreenAt is the screen of a reader whose column and window are given: the
+// width of the page follows from the site, the density from the usual screen it
+// is most like. It is an error, a sentence for the editor, when they are out of
+// bounds.
+func ScreenAt(site Site, column, window float64) (Screen, error) {
+	if !(column >= MinColumn && column <= MaxColumn) {
+		return Screen{}, fmt.Errorf("A column goes from %d to %d px.", MinColumn, MaxColumn) //nolint:staticcheck // a sentence that is shown
+	}
+	if !(window >= MinWindow && window <= MaxWindow) {
+		return Screen{}, fmt.Errorf("A window is from %d to %d px tall.", MinWindow, MaxWindow) //nolint:staticcheck // as above
+	}
+	s := Nearest(site, site.PageOf(column))
+	s.Name, s.Column, s.Height = "here", column, window
+	return s, nil
+}
+
+// Bounds of what a house asks.
+const (
+	MostBudget = 100_000_000 // bytes
+	MostSites  = 10
+	MostMargin = 200 // CSS px
+)
+
+// CheckTerms says, in a sentence for the editor, what cannot stand in the terms
+// and the sites of a house, or nothing.
+func CheckTerms(t Terms, sites []Site) string {
+	if t.Budget < 0 || t.Budget > MostBudget {
+		return fmt.Sprintf("A budget goes from 0 (none) to %d MB.", MostBudget/1_000_000)
+	}
+	if len(sites) == 0 || len(sites) > MostSites {
+		return fmt.Sprintf("There are from 1 to %d websites.", MostSites)
+	}
+	names := map[string]bool{}
+	for _, s := range sites {
+		switch {
+		case s.Name == "" || len([]rune(s.Name)) > 60:
+			return "Each website has a name of at most 60 characters."
+		case names[s.Name]:
+			return fmt.Sprintf("There are two websites named %q.", s.Name)
+		case !(s.Column >= MinColumn && s.Column <= MaxColumn):
+			return fmt.Sprintf("A column goes from %d to %d px.", MinColumn, MaxColumn)
+		case !(s.Margin >= 0 && s.Margin <= MostMargin):
+			return fmt.Sprintf("A margin goes from 0 to %d px.", MostMargin)
+		}
+		names[s.Name] = true
+	}
+	return ""
 }

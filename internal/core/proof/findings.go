@@ -54,30 +54,33 @@ func (v *View) inner(s setting.Settings) (x, y float64) {
 	return x, y
 }
 
-// onPage is a spot on page 1, a part of the way across and down, kept within
-// the frame.
-func (v *View) onPage(s setting.Settings, across, down float64) Spot {
+// inset is how far inside an edge a spot lies: near enough to touch, before
+// anything that is printed.
+const inset = 5
+
+// onPage is a spot on the left margin of page 1, a part of the way down what
+// shows of it. Spots lie at the left, where a line from the margin reaches them
+// without crossing anybody's text.
+func (v *View) onPage(s setting.Settings, down float64) Spot {
 	x, y := v.inner(s)
 	p := v.Pages[0]
-	at := func(start, length, room, part float64) float64 {
-		low, high := math.Max(start, 0), math.Min(start+length, room)
-		return low + (high-low)*part
-	}
-	return Spot{x + at(p.X, p.W, v.Box.InnerWidth, across), y + at(p.Y, p.H, v.Box.InnerHeight, down)}
+	low, high := math.Max(p.Y, 0), math.Min(p.Y+p.H, v.Box.InnerHeight)
+	left := math.Min(math.Max(p.X, 0), v.Box.InnerWidth)
+	return Spot{x + left + math.Min(inset, 0.015*p.W), y + low + (high-low)*down}
 }
 
-func (v *View) onBar(s setting.Settings, across float64) Spot {
-	y := s.Border + s.Padding + frame.Toolbar/2
+// onBar is a spot at the start of the toolbar, a part of its height down.
+func (v *View) onBar(s setting.Settings, down float64) Spot {
+	edge := s.Border + s.Padding
+	y := edge + frame.Toolbar*down
 	if s.BarPlace == setting.Bottom {
-		y = v.Box.Height - y
+		y = v.Box.Height - edge - frame.Toolbar*(1-down)
 	}
-	return Spot{v.Box.Width * across, y}
+	return Spot{edge + inset, y}
 }
 
-func (v *View) leftEdge() Spot   { return Spot{0, v.Box.Height / 2} }
-func (v *View) rightEdge() Spot  { return Spot{v.Box.Width, v.Box.Height / 3} }
-func (v *View) bottomEdge() Spot { return Spot{v.Box.Width / 5, v.Box.Height} }
-func (v *View) corner() Spot     { return Spot{0, 0} }
+// onEdge is a spot on the frame's left edge.
+func (v *View) onEdge(down float64) Spot { return Spot{0, v.Box.Height * down} }
 
 // degrees writes an angle so that rounding never lifts it into a better band.
 func degrees(a float64) string { return fmt.Sprintf("%.2f°", math.Floor(a*100+1e-9)/100) }
@@ -96,7 +99,7 @@ func (v *View) findRoom(s setting.Settings) {
 
 func (v *View) findColumn() {
 	if v.Box.Width > v.Screen.Column+slack {
-		v.found(Column, MustFix, v.rightEdge(), "The frame sticks out",
+		v.found(Column, MustFix, v.onEdge(0.25), "The frame sticks out",
 			"It is %s wide in a column of %s: the web page scrolls sideways or cuts it off.", px(v.Box.Width), px(v.Screen.Column))
 	}
 }
@@ -115,7 +118,7 @@ func judged(r Reading) (weight, words string) {
 }
 
 func (v *View) findType(f Facts, s setting.Settings) {
-	spot := v.onPage(s, 0.2, 0.3)
+	spot := v.onPage(s, 0.3)
 	switch {
 	case !f.Measured && f.Text:
 		v.found(Body, TakeCare, spot, "The type is being measured", "How large the text lands is known in a moment.")
@@ -136,7 +139,7 @@ func (v *View) findType(f Facts, s setting.Settings) {
 	if weight != InOrder || v.Smallest.Angle >= legible.FromStrained {
 		return
 	}
-	v.found(Smallest, TakeCare, v.onPage(s, 0.5, 0.6), fmt.Sprintf("Smallest text lands at %.1f px", v.Smallest.Size),
+	v.found(Smallest, TakeCare, v.onPage(s, 0.6), fmt.Sprintf("Smallest text lands at %.1f px", v.Smallest.Size),
 		"Its x-height is %.1f px, %s: too small for most eyes, though the body text reads.", v.Smallest.XHeight, degrees(v.Smallest.Angle))
 }
 
@@ -164,7 +167,7 @@ func (v *View) findContrast(s setting.Settings) {
 
 func (v *View) findTurning(f Facts, s setting.Settings) {
 	if s.Flow == setting.Turn && !s.Navigation && len(f.Pages.Rows(s)) > 1 {
-		v.found(Turning, TakeCare, v.rightEdge(), "No way to turn but a swipe",
+		v.found(Turning, TakeCare, v.onEdge(0.75), "No way to turn but a swipe",
 			"Pages turn one by one, but page navigation is off: no key, no button.")
 	}
 }
@@ -174,26 +177,26 @@ func (v *View) findSideways(f Facts, s setting.Settings) {
 		return
 	}
 	widest, _ := f.Pages.Extent(s)
-	v.found(Sideways, TakeCare, v.onPage(s, 1, 0.5), "Lines run out of the frame",
+	v.found(Sideways, TakeCare, v.onPage(s, 0.45), "Lines run out of the frame",
 		"Pages are %s wide at %.0f %%, the frame has %s for them: readers move to and fro for every line.", px(widest*v.Box.Scale), v.Percent, px(v.Box.InnerWidth-2*frame.Gutter))
 }
 
 func (v *View) findScroll() {
 	if v.Nested {
-		v.found(Scroll, TakeCare, v.leftEdge(), "A scroll inside a scroll",
+		v.found(Scroll, TakeCare, v.onEdge(0.55), "A scroll inside a scroll",
 			"On a phone the pages scroll inside a page that scrolls the same way: thumbs get caught.")
 	}
 }
 
 func (v *View) findWindow() {
 	if v.Box.Height > v.Screen.Height+slack {
-		v.found(Window, TakeCare, v.bottomEdge(), "Taller than the window",
+		v.found(Window, TakeCare, v.onEdge(1), "Taller than the window",
 			"The frame is %s tall, the window %s: its ends are never seen together.", px(v.Box.Height), px(v.Screen.Height))
 	}
 }
 
 func (v *View) findFirst(s setting.Settings) {
-	spot := v.onPage(s, 0.12, 0.98)
+	spot := v.onPage(s, 0.97)
 	switch {
 	case v.Shown >= 0.995:
 		v.found(First, InOrder, spot, "Page 1 shows whole", "%s", v.length())
@@ -216,7 +219,7 @@ func (v *View) findTools(f Facts, s setting.Settings) {
 		return
 	}
 	if len(v.Fit.More) == 0 {
-		v.found(Tools, InOrder, v.onBar(s, 0.8), "All tools fit", "%s in the toolbar.", sentence(list(v.Fit.Shown)))
+		v.found(Tools, InOrder, v.onBar(s, 0.6), "All tools fit", "%s in the toolbar.", sentence(list(v.Fit.Shown)))
 		return
 	}
 	title := fmt.Sprintf("%d tools don’t fit", len(v.Fit.More))
@@ -227,7 +230,7 @@ func (v *View) findTools(f Facts, s setting.Settings) {
 	if len(v.Fit.More) == 1 && v.Fit.More[0] != toolbar.Turn {
 		move = "moves"
 	}
-	v.found(Tools, TakeCare, v.onBar(s, 0.8), title, "In a frame of %s, %s %s behind “More”.", px(v.Box.Width), list(v.Fit.More), move)
+	v.found(Tools, TakeCare, v.onBar(s, 0.6), title, "In a frame of %s, %s %s behind “More”.", px(v.Box.Width), list(v.Fit.More), move)
 }
 
 func list(tools toolbar.Set) string {
@@ -254,15 +257,15 @@ func (v *View) findTiles(s setting.Settings) {
 	}
 	n := v.standing.Abreast()
 	if n < 2 {
-		v.found(Tiles, TakeCare, v.onPage(s, 0.9, 0.2), "Tiles that stand alone", "At %.0f %% only one fits in a line.", v.Percent)
+		v.found(Tiles, TakeCare, v.onPage(s, 0.2), "Tiles that stand alone", "At %.0f %% only one fits in a line.", v.Percent)
 		return
 	}
-	v.found(Tiles, InOrder, v.onPage(s, 0.9, 0.2), fmt.Sprintf("%d tiles in a line", n), "They wrap with the width of the frame.")
+	v.found(Tiles, InOrder, v.onPage(s, 0.2), fmt.Sprintf("%d tiles in a line", n), "They wrap with the width of the frame.")
 }
 
 func (v *View) findOrder(f Facts, s setting.Settings) {
 	if s.Order == setting.FromLeft && len(v.Rows) > 1 && writtenFromRight(f.Language) {
-		v.found(Order, TakeCare, v.onPage(s, 0.95, 0.1), "Pages begin at the wrong side",
+		v.found(Order, TakeCare, v.onPage(s, 0.1), "Pages begin at the wrong side",
 			"The document says its language is written from the right; its pages begin at the left.")
 	}
 }
@@ -294,18 +297,18 @@ func (v *View) findLoad(terms Terms) {
 	line := Connections()[0]
 	figures := fmt.Sprintf("The file has %s. On a %s page 1 is there after %.1f s.", kilobytes(w.File), line.Name, w.Seconds[0])
 	if terms.Budget > 0 && w.Bytes > terms.Budget {
-		v.found(Load, TakeCare, v.corner(), "Page 1 costs "+kilobytes(w.Bytes), "The budget is %s. %s", kilobytes(terms.Budget), figures)
+		v.found(Load, TakeCare, v.onEdge(0), "Page 1 costs "+kilobytes(w.Bytes), "The budget is %s. %s", kilobytes(terms.Budget), figures)
 		return
 	}
-	v.found(Load, InOrder, v.corner(), "Page 1 costs "+kilobytes(w.Bytes), "%s", figures)
+	v.found(Load, InOrder, v.onEdge(0), "Page 1 costs "+kilobytes(w.Bytes), "%s", figures)
 }
 
 func (v *View) findSpace() {
-	v.found(Space, InOrder, v.corner(), "Nothing jumps", "The frame’s %.0f × %.0f px are kept free before the document arrives.", v.Box.Width, v.Box.Height)
+	v.found(Space, InOrder, v.onEdge(0), "Nothing jumps", "The frame’s %.0f × %.0f px are kept free before the document arrives.", v.Box.Width, v.Box.Height)
 }
 
 func (v *View) findTake(s setting.Settings) {
-	spot := v.onBar(s, 0.95)
+	spot := v.onBar(s, 0.9)
 	switch {
 	case s.Download && s.Print:
 		v.found(Take, InOrder, spot, "File and printout are open", "Readers may take both.")

@@ -12,12 +12,19 @@ import (
 // mostFixes is how many fixes a gloss offers.
 const mostFixes = 2
 
-// Run proofs settings on every screen. Glosses come the worst first.
-func Run(f Facts, s setting.Settings, terms Terms, screens []Screen) []View {
+// Look proofs settings on every screen, without fixes. Glosses come the worst
+// first.
+func Look(f Facts, s setting.Settings, terms Terms, screens []Screen) []View {
 	views := make([]View, len(screens))
 	for i, screen := range screens {
 		views[i] = looked(f, s, terms, screen)
 	}
+	return views
+}
+
+// Run is Look with fixes.
+func Run(f Facts, s setting.Settings, terms Terms, screens []Screen) []View {
+	views := Look(f, s, terms, screens)
 	tried := trials{f: f, terms: terms, screens: screens, seen: map[string]trial{}}
 	for i := range views {
 		for k := range views[i].Glosses {
@@ -62,10 +69,7 @@ func (t trials) try(s setting.Settings, patch setting.Patch) trial {
 	after, err := patch.Over(s)
 	done.after = after
 	if err == nil && len(setting.Check(after, t.f.Pages.Count())) == 0 && len(setting.Diff(s, after)) > 0 {
-		done.stands = true
-		for _, screen := range t.screens {
-			done.views = append(done.views, looked(t.f, after, t.terms, screen))
-		}
+		done.stands, done.views = true, Look(t.f, after, t.terms, t.screens)
 	}
 	t.seen[name] = done
 	return done
@@ -106,7 +110,7 @@ func fixes(f Facts, s setting.Settings, k Kind, before []View, at int, tried tri
 				}
 			}
 		}
-		fix.Cost = costWords(fix.Worse)
+		fix.Cost = costWords(fix.Worse, distinct(before))
 		if !slices.ContainsFunc(out, func(o weighed) bool { return patchName(o.Set) == patchName(fix.Set) }) {
 			out = append(out, weighed{fix, cost})
 		}
@@ -119,8 +123,17 @@ func fixes(f Facts, s setting.Settings, k Kind, before []View, at int, tried tri
 	return result
 }
 
+// distinct counts the screens by name: the one on the stage may be a usual one.
+func distinct(views []View) int {
+	names := map[string]bool{}
+	for _, v := range views {
+		names[v.Screen.Name] = true
+	}
+	return len(names)
+}
+
 // costWords says what a fix makes worse, each kind once.
-func costWords(worse []Worse) string {
+func costWords(worse []Worse, screens int) string {
 	var parts []string
 	var kinds []Kind
 	for _, w := range worse {
@@ -134,7 +147,11 @@ func costWords(worse []Worse) string {
 				on = append(on, o.Screen)
 			}
 		}
-		parts = append(parts, fmt.Sprintf("%s (%s)", lower(w.Title), strings.Join(on, ", ")))
+		where := "on " + strings.Join(on, ", ")
+		if len(on) == screens {
+			where = "on every screen"
+		}
+		parts = append(parts, lower(w.Title)+" "+where)
 	}
 	if len(parts) == 0 {
 		return ""

@@ -52,8 +52,11 @@ func TestSameMeaningIsNoDifference(t *testing.T) {
 	a, b := setting.Default(), setting.Default()
 	b.Height.Value = 500 // of "one whole page": no meaning
 	b.Zoom.Percent = 250 // of "fit width": no meaning
-	b.Tools = toolbar.Set{toolbar.Download, toolbar.Print, toolbar.FullScreen, toolbar.Zoom, toolbar.Number, toolbar.Turn}
+	b.Tools = append(b.Tools, toolbar.Turn, toolbar.Turn)
+	b.Colours.Ink = "#ff0000" // of "follow the system": no meaning
 	assert.Empty(t, setting.Diff(a, b))
+	b.Tools = toolbar.Set{toolbar.Download, toolbar.Print, toolbar.FullScreen, toolbar.Zoom, toolbar.Number, toolbar.Turn}
+	assert.Equal(t, []setting.Key{setting.Tools}, setting.Diff(a, b).Keys(), "their order has a meaning")
 }
 
 func TestPatchIsStrict(t *testing.T) {
@@ -87,6 +90,26 @@ func TestCheckNamesTheSetting(t *testing.T) {
 		{`{"open_at":0}`, 2, setting.OpenAt},
 		{`{"open_at":3}`, 2, setting.OpenAt},
 		{`{"open_at":2}`, 0, setting.OpenAt},
+		{`{"min_width":119}`, 2, setting.LeastWidth},
+		{`{"min_width":500,"max_width":400}`, 2, setting.LeastWidth},
+		{`{"min_height":500,"max_height":400}`, 2, setting.LeastHeight},
+		{`{"max_height":79}`, 2, setting.MostHeight},
+		{`{"height":{"value":2.5,"unit":"rows"}}`, 2, setting.Height},
+		{`{"height":{"value":21,"unit":"rows"}}`, 2, setting.Height},
+		{`{"least_zoom":641}`, 2, setting.LeastZoom},
+		{`{"flow":"up"}`, 2, setting.Flow},
+		{`{"facing":"triple"}`, 2, setting.Facing},
+		{`{"order":"ttb"}`, 2, setting.Order},
+		{`{"bar_place":"left"}`, 2, setting.BarPlace},
+		{`{"bar_shown":"never"}`, 2, setting.BarShown},
+		{`{"padding":65}`, 2, setting.Padding},
+		{`{"border":1.5}`, 2, setting.Border},
+		{`{"corner":-1}`, 2, setting.Corner},
+		{`{"shadow":"long"}`, 2, setting.Shadow},
+		{`{"background":"red"}`, 2, setting.Background},
+		{`{"background":"#fff}</style>"}`, 2, setting.Background},
+		{`{"scheme":"sepia"}`, 2, setting.Scheme},
+		{`{"scheme":"own","colours":{"paper":"#fff","ink":"#000000","accent":"#000000"}}`, 2, setting.Colours},
 	} {
 		s, err := patch(t, c.patch).Over(setting.Default())
 		require.NoError(t, err, c.patch)
@@ -108,7 +131,18 @@ func TestEverySettingHasANameAndWords(t *testing.T) {
 		assert.NotEmpty(t, k.Name(), k)
 		assert.NotEmpty(t, setting.Default().Words(k), k)
 	}
-	assert.Len(t, setting.Diff(setting.Settings{MaxWidth: -1}, setting.Default()), len(setting.Keys()), "Keys lists every field")
+	assert.Len(t, setting.Diff(setting.Settings{MaxWidth: -1, LeastWidth: -1, LeastHeight: -1, MostHeight: -1, LeastZoom: -1, Padding: -1, Background: "-", Scheme: setting.Own}, setting.Default()), len(setting.Keys()), "Keys lists every field")
+}
+
+// A change of house style reaches settings in force where they follow it.
+func TestFollowed(t *testing.T) {
+	inForce := setting.Default()
+	inForce.Align = setting.Left
+	next, err := setting.Followed(inForce, patch(t, `{"flow":"tiles"}`), patch(t, `{"flow":"turn","print":false}`))
+	require.NoError(t, err)
+	want := inForce
+	want.Print = false
+	assert.Equal(t, want, next)
 }
 
 func ExampleChanges() {

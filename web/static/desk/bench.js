@@ -1,48 +1,67 @@
-// The bench: settings on the right, the real reader on the stage. Each change
-// goes to the server at once; the frame takes the size it computed, and where
-// readers would get another page, a second frame loads behind the first and
-// takes its place when it is ready, so that nothing flickers.
+// The bench: glosses at the left, the real reader on the stage, settings at the
+// right. Each change goes to the server at once, which computes all figures; the
+// frame takes the size it computed, and where readers would get another page, a
+// second frame loads behind the first and takes its place when it is ready, so
+// that nothing flickers.
 import { ask } from './ask.js';
 import { panel } from './panel.js';
+import { Ruler } from './ruler.js';
+import { Curve } from './curve.js';
+import { grips } from './grips.js';
+import { leaders } from './leaders.js';
+import { drawing, drawnWidth } from './drawing.js';
 
-// Settings that the frame's size alone follows from.
-const outerOnly = new Set(['width', 'max_width', 'height', 'align']);
+// Settings that the frame's size and dress alone follow from.
+const outerOnly = new Set(['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align', 'shadow']);
+const byId = (id) => document.getElementById(id);
 
 export const bench = () => ({
   ...panel(),
   get s() { return this.st.settings; },
-  st: JSON.parse(document.getElementById('state').textContent),
-  base: 'house style', column: 640, windowHeight: 800, room: 0, busy: false, trouble: '', copied: '', queue: Promise.resolve(),
+  st: JSON.parse(byId('state').textContent),
+  base: 'house style', mode: 'one', busy: false, trouble: '', copied: '', queue: Promise.resolve(),
+  at: '', wanted: null, asking: false, pulling: false,
+  comparison: { unseen: [], edition: '', published: null, draft: null },
 
   init() {
-    this.column = this.st.column;
-    this.windowHeight = this.st.window;
-    this.scrubs(this.$el, { column: { now: () => this.column, set: (value) => this.setColumn(value) } });
-    new ResizeObserver(([entry]) => { this.room = entry.contentRect.width; this.lay(); }).observe(document.getElementById('desk'));
-    this.show();
+    const asked = new URLSearchParams(location.search).has('column') ? 'column' : 'page';
+    this.at = `${asked}=${this.st.screen[asked]}`;
+    this.scrubs(this.$el, { column: { now: () => this.st.screen.column, set: (value) => this.show('column', value) } });
+    this.ruler = new Ruler(byId('ruler'), (page) => this.show('page', page));
+    this.curve = new Curve(byId('curve'), (column) => this.show('column', column));
+    grips(byId('outline'), {
+      size: () => ({ width: this.st.view.box.Width, height: this.st.view.box.Height, scale: this.scale() }),
+      pull: (p, keep) => this.pull(p, keep),
+      centred: () => this.s.align === 'centre',
+    });
+    new ResizeObserver(() => this.lay()).observe(byId('boards'));
+    this.take(this.st);
     this.watch();
   },
-  /** While the document is still read, its facts and sizes keep coming in. */
+  /** While the document is still read or measured, its facts keep coming in. */
   async watch() {
     while (this.st.examining) {
       await new Promise((resolve) => { setTimeout(resolve, 700); });
+      const reading = this.st.facts.join();
       await this.refresh();
       if (this.trouble) return;
-      if (!this.st.examining) this.renew();
+      if (this.st.facts.join() !== reading) this.renew();
     }
   },
 
-  // Asking, one request after the other.
-  address(path) { return `/placements/${this.st.id}/${path}?column=${this.column}&window=${this.windowHeight}`; },
+  // Asking. Changes go one after the other; figures while something is dragged
+  // are asked for as fast as they come, the latest only.
+  address(path) { return `/placements/${this.st.id}/${path}?${this.at}&site=${this.st.site}`; },
   run(request) {
     this.queue = this.queue.then(async () => {
       this.busy = true;
       try {
-        const before = JSON.stringify(this.inner(this.st.settings));
-        this.st = await request();
+        const before = this.shown ?? JSON.stringify(this.inner(this.st.settings));
+        const state = await request();
         this.trouble = '';
-        if (JSON.stringify(this.inner(this.st.settings)) !== before) this.renew();
-        this.show();
+        this.shown = null;
+        if (JSON.stringify(this.inner(state.settings)) !== before) this.renew();
+        this.take(state);
       } catch (refused) {
         this.st.problems = refused.problems ?? {};
         if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
@@ -57,13 +76,29 @@ export const bench = () => ({
     });
     return this.queue;
   },
-  inner(settings) { return Object.entries(settings).filter(([key]) => !outerOnly.has(key)); },
-  refill() {
-    for (const [id, value] of [['width', this.s.width.value], ['height', this.s.height.value], ['max_width', this.maxWidth()], ['open_at', this.s.open_at], ['percent', this.s.zoom.percent]]) {
-      const field = document.getElementById(id);
-      if (field) field.value = value;
+  async peek(request) {
+    this.wanted = request;
+    if (this.asking) return;
+    this.asking = true;
+    while (this.wanted) {
+      const next = this.wanted;
+      this.wanted = null;
+      try {
+        const state = await next();
+        if (!this.busy) this.take(state);
+      } catch (refused) {
+        this.trouble = refused.message;
+      }
     }
+    this.asking = false;
   },
+  take(state) {
+    this.st = state;
+    if (this.mode === 'compare') this.compared();
+    this.lay();
+    document.body.dataset.shown = `${Math.round(state.screen.column)}`;
+  },
+  inner(settings) { return Object.entries(settings).filter(([key]) => !outerOnly.has(key)); },
   change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { step: this.st.step, ...changes })); },
   undo() { return this.run(() => ask('POST', this.address('undo'))); },
   redo() { return this.run(() => ask('POST', this.address('redo'))); },
@@ -71,45 +106,78 @@ export const bench = () => ({
   withdraw() { return this.run(() => ask('POST', this.address('withdraw'))); },
   refresh() { return this.run(() => ask('GET', this.address('state'))); },
 
-  // The stage.
-  setColumn(text) {
-    const value = Math.round(Number(text));
-    const field = document.getElementById('column');
+  // What the stage shows.
+  show(what, value) {
+    this.at = `${what}=${value}`;
+    this.trouble = '';
+    return this.peek(() => ask('GET', this.address('state')));
+  },
+  typed(what, field) {
+    const value = Math.round(Number(field.value));
     if (!(value >= Number(field.min) && value <= Number(field.max))) {
-      this.trouble = `A column goes from ${field.min} to ${field.max} px. The earlier one is kept.`;
-      field.value = this.column;
+      this.trouble = `${what === 'page' ? 'A web page' : 'A column'} goes from ${field.min} to ${field.max} px. The earlier width is kept.`;
+      field.value = Math.round(this.st.screen[what]);
       return undefined;
     }
-    this.trouble = '';
-    this.column = value;
-    return this.refresh();
+    return this.show(what, value);
   },
-  setUsual(column, height) {
-    this.column = column;
-    this.windowHeight = height;
-    return this.refresh();
+  setSite(i) {
+    this.st.site = Number(i);
+    return this.show('page', this.st.screen.page);
   },
-  show() {
-    const held = document.getElementById('held');
-    held.style.width = `${this.st.box.Width}px`;
-    held.style.height = `${this.st.box.Height}px`;
-    held.style.margin = this.st.style.Margin;
-    document.getElementById('column-box').style.width = `${this.column}px`;
-    this.lay();
+  pull(p, keep) {
+    if (keep) {
+      this.wanted = null;
+      return this.run(() => ask('POST', this.address('pull'), { ...p, keep: true, step: this.st.step }));
+    }
+    this.shown ??= JSON.stringify(this.inner(this.st.settings));
+    return this.peek(() => ask('POST', this.address('pull'), p));
   },
   /** A web page wider than the stage is shown smaller. */
-  scale() { return this.room ? Math.min(1, this.room / (this.column + 64)) : 1; },
+  scale() {
+    const room = byId('desk').clientWidth - 32;
+    return room > 0 ? Math.min(1, room / this.st.screen.page) : 1;
+  },
   lay() {
-    const page = document.getElementById('webpage');
+    const { screen, view, style, screens } = this.st;
+    this.ruler?.draw(screen, screens);
+    this.curve?.draw(this.st);
+    if (this.mode !== 'one') { this.lines(); return; }
+    const page = byId('webpage');
     const scale = this.scale();
+    page.style.width = `${screen.page}px`;
+    page.style.padding = `24px ${(screen.page - screen.column) / 2}px 32px`;
+    byId('column-box').style.width = `${screen.column}px`;
+    const held = byId('held');
+    held.style.width = `${view.box.Width}px`;
+    held.style.height = `${view.box.Height}px`;
+    held.style.margin = style.Margin;
+    for (const rule of style.Dress.split(';')) held.style.setProperty(...rule.split(':'));
     page.style.transform = scale < 1 ? `scale(${scale})` : '';
-    page.style.marginRight = scale < 1 ? `${(scale - 1) * (this.column + 64)}px` : '';
-    page.style.marginLeft = scale < 1 ? '0' : '';
+    page.style.marginBottom = scale < 1 ? `${(scale - 1) * page.offsetHeight}px` : '';
+    page.style.marginLeft = `${Math.max((byId('desk').clientWidth - 32 - screen.page * scale) / 2, 0)}px`;
+    const desk = byId('desk');
+    const room = desk.getBoundingClientRect();
+    const box = held.getBoundingClientRect();
+    const outline = byId('outline');
+    outline.style.left = `${box.left - room.left + desk.scrollLeft}px`;
+    outline.style.top = `${box.top - room.top + desk.scrollTop}px`;
+    outline.style.width = `${box.width}px`;
+    outline.style.height = `${box.height}px`;
+    this.$nextTick(() => this.lines());
+  },
+  lines() {
+    const svg = byId('leaders');
+    if (this.mode !== 'one') { svg.replaceChildren(); return; }
+    leaders(svg, {
+      glosses: this.st.view.glosses, margin: byId('margin').getBoundingClientRect(), gutter: document.querySelector('.gutter').getBoundingClientRect(),
+      desk: byId('desk').getBoundingClientRect(), frame: byId('held').getBoundingClientRect(), scale: this.scale(), item: (g) => byId(this.glossId(g)),
+    });
   },
   renew() {
-    const held = document.getElementById('held');
+    const held = byId('held');
     held.querySelector('.coming')?.remove();
-    const now = document.getElementById('now');
+    const now = byId('now');
     const coming = document.createElement('iframe');
     coming.className = 'coming';
     coming.title = now.title;
@@ -123,7 +191,68 @@ export const bench = () => ({
     held.append(coming);
   },
 
+  // Glosses.
+  glossId(g) { return `gloss-${g.kind}`; },
+  levelWord(g) { return { must: 'Must fix: ', care: 'Take care: ', order: 'In order: ' }[g.level]; },
+  glossHeading() {
+    const count = (level) => this.st.view.glosses.filter((g) => g.level === level).length;
+    return `${count('must')} to fix, ${count('care')} to take care of, ${count('order')} in order`;
+  },
+  async fix(g, f) {
+    await this.change({ set: f.set, follow: [] });
+    // The button may be gone: the gloss, or else the margin's first, has the focus.
+    this.$nextTick(() => {
+      if (document.activeElement !== document.body) return;
+      const next = byId(this.glossId(g)) ?? document.querySelector('.gloss');
+      next?.setAttribute('tabindex', '-1');
+      next?.focus();
+    });
+  },
+
+  // Three ways to look.
+  async setMode(mode) {
+    this.mode = this.mode === mode ? 'one' : mode;
+    if (this.mode === 'compare') await this.compared();
+    this.$nextTick(() => this.lay());
+  },
+  showScreen(m) {
+    this.mode = 'one';
+    return this.show('page', m.screen.page);
+  },
+  drawInto(element, m) {
+    const width = drawnWidth(m.screen, this.st.screens.map((o) => o.screen), Math.max(byId('desk').clientWidth - 32 - 3 * 20, 400));
+    element.closest('.screen').style.width = `${width}px`;
+    const ladder = [160, 240, 360, 540, 800];
+    element.replaceChildren(drawing(m, width, (page, w) => `/stage/${this.st.id}/page/${this.st.mark}/${page}/${ladder.find((l) => l >= w * 1.5) ?? 800}`));
+  },
+  async compared() {
+    try {
+      this.comparison = await ask('GET', this.address('compare'));
+    } catch (refused) {
+      this.trouble = refused.message;
+      this.mode = 'one';
+      return;
+    }
+    for (const [id, src, box] of [['seen', new URL(this.st.address).pathname, this.comparison.published], ['drafted', `/stage/${this.st.id}`, this.comparison.draft]]) {
+      const pane = byId(id);
+      const stands = JSON.stringify([src, this.st.step, this.st.since, box]);
+      if (pane.dataset.stands === stands) continue;
+      pane.dataset.stands = stands;
+      const view = document.createElement('iframe');
+      view.title = id === 'seen' ? 'What readers see' : 'The draft';
+      view.src = src;
+      pane.replaceChildren(view);
+      const scale = Math.min(1, (byId('desk').clientWidth - 32 - 24) / 2 / box.Width);
+      view.style.width = `${box.Width}px`;
+      view.style.height = `${box.Height}px`;
+      view.style.transform = `scale(${scale})`;
+      pane.style.width = `${box.Width * scale}px`;
+      pane.style.height = `${box.Height * scale}px`;
+    }
+  },
+
   // Words.
+  whole(v) { return Math.round(v); },
   upToDate() { return this.st.published && this.st.unseen.length === 0; },
   standing() {
     if (!this.st.published) return 'Readers see nothing yet';
@@ -131,27 +260,43 @@ export const bench = () => ({
     if (n === 0) return `Readers see this since ${this.st.since}`;
     return n === 1 ? '1 change readers don’t see yet' : `${n} changes readers don’t see yet`;
   },
-  figure() { return `${this.st.words.width} × ${this.st.words.height}: ${Math.round(this.st.box.Width)} × ${Math.round(this.st.box.Height)} px, scale ${this.st.box.Scale.toFixed(2)}`; },
-  boxWords() { return `The frame is ${Math.round(this.st.box.Width)} × ${Math.round(this.st.box.Height)} px.`; },
-  pageWords() { return `Pages open at ${Math.round(this.st.percent)} % of true size.`; },
-  takeWords() {
-    const { download, print } = this.s;
-    if (download && print) return 'The file, and a printout.';
-    if (download) return 'The file; no printout.';
-    return print ? 'A printout; the server keeps the file closed.' : 'Nothing: the server keeps the file and the print view closed.';
+  starterWords() {
+    const { title, reason } = this.st.starter;
+    return title ? `begun as ${title.toLowerCase()}: ${reason.charAt(0).toLowerCase()}${reason.slice(1)}` : 'begun from house style.';
   },
-  scaleWords() {
+  widthWords() { return `${this.st.words.width}, ${Math.round(this.st.view.box.Width)} px`; },
+  heightWords() { return `${this.st.words.height}, ${Math.round(this.st.view.box.Height)} px`; },
+  figure() {
+    const { box, percent } = this.st.view;
+    const rest = this.st.pulled ? ` · ${this.st.pulled}` : '';
+    return `${Math.round(box.Width)} × ${Math.round(box.Height)} px · ${Math.round(percent)} %${rest}`;
+  },
+  sizeWords(box) { return box ? `${Math.round(box.Width)} × ${Math.round(box.Height)} px` : ''; },
+  columnWords(m) { return `${Math.round(m.screen.column)} of ${Math.round(m.screen.page)} px`; },
+  readWords(m) { return m.typed ? `Body text at ${this.degrees(m.body.angle)}, ${m.body.band}.` : 'Its type cannot be measured.'; },
+  screenWords(m) { return `Show the stage as a ${m.screen.name}`; },
+  degrees(a) { return `${(Math.floor(a * 100 + 1e-9) / 100).toFixed(2)}°`; },
+  angleWords() {
+    const { view } = this.st;
     const scale = this.scale();
-    return scale < 1 ? `shown at ${Math.round(scale * 100)} %` : '';
+    const shown = scale < 1 ? `Stage at ${Math.round(scale * 100)} %` : 'Stage at full size';
+    return view.typed ? `${shown}. x-height of body text ${this.degrees(view.body.angle)} ━, of smallest ${this.degrees(view.smallest.angle)} ┅` : `${shown}. Type not measured.`;
   },
+  fromWords() {
+    const { readable_from: readable, comfortable_from: comfortable } = this.st.answers;
+    if (!this.st.view.typed) return 'Type that is not measured cannot be judged.';
+    if (!readable) return 'Body text reads in no column.';
+    return `Body text reads from a column of ${Math.round(readable)} px on${comfortable ? `, comfortably from ${Math.round(comfortable)} px` : ''}.`;
+  },
+  lineWords() { return this.st.line; },
 
   // The code.
   openCode() {
     this.copied = '';
-    document.getElementById('code').showModal();
+    byId('code').showModal();
   },
   async copy() {
-    const field = document.getElementById('embed');
+    const field = byId('embed');
     try {
       await navigator.clipboard.writeText(this.st.code);
       this.copied = 'Copied';
@@ -162,14 +307,18 @@ export const bench = () => ({
   },
 
   key(event) {
-    const typing = /INPUT|TEXTAREA|SELECT/.test(event.target.tagName) && event.target.type !== 'radio' && event.target.type !== 'checkbox';
+    const typing = /INPUT|TEXTAREA|SELECT/.test(event.target.tagName) && !['radio', 'checkbox', 'color'].includes(event.target.type);
     if ((event.ctrlKey || event.metaKey) && !typing) {
       if (event.key === 'z' && !event.shiftKey) { event.preventDefault(); this.undo(); }
       if (event.key === 'y' || (event.key === 'z' && event.shiftKey)) { event.preventDefault(); this.redo(); }
       return;
     }
     if (typing || event.altKey || event.ctrlKey || document.querySelector('dialog[open]')) return;
-    if (event.key === '?') document.getElementById('keys').showModal();
+    if (event.key === '?') byId('keys').showModal();
     if (event.key === 'e') this.openCode();
+    if (event.key === 'a') this.setMode('all');
+    if (event.key === 'c' && this.st.published) this.setMode('compare');
+    if (event.key === 'g') document.querySelector('.gloss .fix button')?.focus();
+    if (event.key === 'Escape' && this.mode !== 'one') this.setMode(this.mode);
   },
 });

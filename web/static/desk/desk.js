@@ -3,10 +3,12 @@ import Alpine from '../vendor/alpine/alpine-csp.min.js';
 import { documents } from './documents.js';
 import { bench } from './bench.js';
 import { house } from './house.js';
+import { starters } from './starters.js';
 
 Alpine.data('documents', documents);
 Alpine.data('bench', bench);
 Alpine.data('house', house);
+Alpine.data('starters', starters);
 Alpine.start();
 
 // "/" goes to the search field, where there is one.

@@ -1,8 +1,10 @@
-// House style: the same panel, with what follows from it drawn beside it.
+// House style: the same panel. A change is thought of first: the server says
+// what it would do to every placement that follows; then it is applied, to
+// drafts or at once, or dropped.
 import { ask } from './ask.js';
 import { panel } from './panel.js';
+import { drawing, drawnWidth } from './drawing.js';
 
-const drawn = 240; // px, the widest drawing
 export const house = () => ({
   ...panel(),
   get s() { return this.st.settings; },
@@ -10,28 +12,33 @@ export const house = () => ({
   base: 'as delivered', past: [], trouble: '', queue: Promise.resolve(),
 
   init() { this.scrubs(this.$el); },
-  run(changes, remember) {
+  run(method, address, body, remember) {
     this.queue = this.queue.then(async () => {
-      const before = this.st.settings;
+      const before = this.st.thought;
       try {
-        this.st = await ask('PATCH', '/house-style', changes);
+        this.st = await ask(method, address, typeof body === 'function' ? body() : body);
         this.trouble = '';
         if (remember) this.past.push(before);
       } catch (refused) {
         this.st.problems = refused.problems ?? {};
         if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
         this.st.settings = { ...this.st.settings };
-        for (const [id, value] of [['width', this.s.width.value], ['height', this.s.height.value], ['max_width', this.maxWidth()], ['percent', this.s.zoom.percent]]) {
-          document.getElementById(id).value = value;
-        }
+        this.st.sites = this.st.sites.map((w) => ({ ...w }));
+        this.$nextTick(() => { this.refill(); document.getElementById('budget').value = this.budget(); });
       }
     });
     return this.queue;
   },
-  change(changes) { return this.run(changes, true); },
+  change(changes) { return this.run('POST', '/house-style/thought', () => ({ thought: this.st.thought, ...changes }), true); },
   undo() {
     const back = this.past.pop();
-    return back && this.run({ set: back, follow: [] }, false);
+    return back && this.run('POST', '/house-style/thought', { thought: back, set: {}, follow: [] }, false);
+  },
+  async apply(atOnce) {
+    await this.run('PATCH', '/house-style', () => ({ thought: this.st.thought, set: {}, follow: [], at_once: atOnce }), false);
+  },
+  async drop() {
+    await this.run('GET', '/house-style/state', undefined, true);
   },
   key(event) {
     if ((event.ctrlKey || event.metaKey) && event.key === 'z' && !/INPUT|SELECT/.test(event.target.tagName)) {
@@ -40,28 +47,36 @@ export const house = () => ({
     }
   },
 
+  // What is asked, and the websites.
+  budget() { return Math.round(this.st.budget / 1000); },
+  terms(change) { return this.run('PUT', '/house-style/terms', () => ({ budget: this.st.budget, sites: this.st.sites, ...change }), false); },
+  setBudget(text) { return this.terms({ budget: Math.round(Number(text) * 1000) }); },
+  setSite(i, key, text) { return this.terms({ sites: this.st.sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) }); },
+  addSite() { return this.terms({ sites: [...this.st.sites, { ...this.st.sites.at(-1), name: `Website ${this.st.sites.length + 1}` }] }); },
+  removeSite(i) { return this.terms({ sites: this.st.sites.filter((_, k) => k !== i) }); },
+  removeWords(w) { return `Remove ${w.name}`; },
+
+  // Words.
   followWords(f) {
     const all = this.st.placements;
     return f.placements === all ? 'all follow' : `${f.placements} of ${all} follow`;
   },
-
-  // The drawings, in the column's own px.
-  sampleWidth(m) { return (m.column / this.st.samples.at(-1).column) * drawn; },
-  sampleHeight(m) { return (m.box.Height / m.column) * this.sampleWidth(m); },
-  sampleScale(m) { return `scale(${this.sampleWidth(m) / m.column})`; },
-  /** Lines of text at their size: 11 pt on 16 pt, in margins of 20 mm. */
-  sampleText(m) {
-    const unit = m.box.Scale;
-    const left = m.page.x + 57 * unit;
-    const right = m.page.x + m.page.width - 57 * unit;
-    const end = m.page.y + m.page.height;
-    let d = '';
-    for (let y = 78; y < 780 && m.page.y + y * unit < end; y += 16) {
-      const short = (y - 78) % 80 === 64 ? 0.4 : 0;
-      const width = right - left;
-      d += `M${left} ${m.page.y + y * unit}h${width * (1 - short)}`;
-    }
-    return d;
+  thoughtWords() { return this.st.changes.length === 1 ? 'One change, not applied yet' : `${this.st.changes.length} changes, not applied yet`; },
+  effectWords() {
+    const n = this.st.effects.length;
+    if (!n) return 'No placement follows what changes.';
+    return `${n === 1 ? 'One placement follows' : `${n} placements follow`} what changes; readers see ${this.st.readers} of them now.`;
   },
-  sampleWords(m) { return `column ${m.column} px: ${Math.round(m.box.Width)} × ${Math.round(m.box.Height)} px`; },
+  whereWords(e) { return `${e.published ? 'published' : 'not published'}${e.screens.length ? '' : ' · its findings stay the same'}`; },
+  turnWords(t) { return `${t.screen}: ${t.title} ${t.better ? '– no longer' : '– now'}`; },
+  atOnceWords() { if (!this.st.readers) return 'Apply and publish';
+    return this.st.readers === 1 ? 'Apply and publish 1 placement' : `Apply and publish ${this.st.readers} placements`; },
+
+  drawInto(element, m) {
+    const room = Math.max(element.closest('.samples').clientWidth - 48 - 3 * 20, 240);
+    const width = drawnWidth(m.screen, this.st.samples.map((o) => o.screen), room);
+    element.closest('.sample').style.width = `${width}px`;
+    element.replaceChildren(drawing(m, width));
+  },
+  sampleWords(m) { return `${Math.round(m.box.Width)} × ${Math.round(m.box.Height)} px in ${Math.round(m.screen.column)}`; },
 });

@@ -2,43 +2,88 @@
 // values go to the server, which says what stands.
 import { scrub } from './scrub.js';
 
+const groups = {
+  frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
+  pages: ['open_at', 'zoom', 'least_zoom', 'flow', 'facing', 'order', 'navigation'],
+  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'tools'], take: ['download', 'print'],
+  dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'colours', 'background'],
+};
+// Numbers that are empty when they set no limit.
+const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom']);
+const plain = ['open_at', 'padding', 'border', 'corner'];
+
 /** Gives the methods of a panel. Its owner has st (the state), s (its settings),
     base (a word for what is followed) and change(). */
 export const panel = () => ({
+  dragged: null,
+
   own(key) { return this.st.own.includes(key); },
   problem(key) { return this.st.problems[key] ?? ''; },
-  houseWords(key) { return `Reset to ${this.st.house[key]}`; },
+  houseWords(key) { return `Reset to ${this.base}: ${this.st.house[key]}`; },
   follow(key) { return this.change({ set: {}, follow: [key] }); },
   set(key, value) { return this.change({ set: { [key]: value }, follow: [] }); },
 
-  maxWidth() { return this.s.max_width || ''; },
-  setNumber(key, text) {
-    const value = text === '' && key === 'max_width' ? 0 : Number(text);
-    return this.set(key, value);
-  },
+  limit(key) { return this.s[key] || ''; },
+  setNumber(key, text) { return this.set(key, text === '' && limits.has(key) ? 0 : Number(text)); },
   setLength(key, text) { return this.set(key, { value: Number(text), unit: this.s[key].unit }); },
   /** The first figure in a new unit is the size the frame has now. */
   setUnit(key, unit) { return this.set(key, { value: this.st.inUnits[key][unit], unit }); },
   setZoom(kind) { return this.set('zoom', { kind, percent: 100 }); },
   setPercent(text) { return this.set('zoom', { kind: 'percent', percent: Number(text) }); },
-  hasTool(name) { return this.s.tools.includes(name); },
+  setColour(name, value) { return this.set('colours', { ...this.s.colours, [name]: value }); },
+  ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
+  groupFact(group) {
+    const changed = groups[group].filter((k) => this.own(k)).length;
+    return changed ? `${changed} of its own` : this.base;
+  },
+  /** Fields go back to what stands, after a value was refused. */
+  refill() {
+    const values = { width: this.s.width.value, height: this.s.height.value, percent: this.s.zoom.percent };
+    for (const key of limits) values[key] = this.limit(key);
+    for (const key of plain) values[key] = this.s[key];
+    for (const [id, value] of Object.entries(values)) {
+      const field = document.getElementById(id);
+      if (field) field.value = value;
+    }
+  },
+
+  // Tools: chips that can be switched, and moved by drag or with Alt and an arrow.
+  chip(t) { return `tool-${t.tool}`; },
+  chipHelp(t) { return t.closed || (t.on ? 'Alt and an arrow key move it' : ''); },
   setTool(name, on) {
     return this.set('tools', on ? [...this.s.tools, name] : this.s.tools.filter((t) => t !== name));
   },
-  toolClosed(name) { return this.st.closed[name] ?? ''; },
-  groupFact(group) {
-    const keys = {
-      frame: ['width', 'max_width', 'height', 'align'], pages: ['open_at', 'zoom', 'navigation'],
-      toolbar: ['toolbar', 'tools'], take: ['download', 'print'],
-    }[group];
-    const changed = keys.filter((k) => this.own(k)).length;
-    return changed ? `${changed} of its own` : this.base;
+  moveTool(name, to) {
+    const tools = this.s.tools.filter((t) => t !== name);
+    tools.splice(to, 0, name);
+    return this.set('tools', tools);
+  },
+  async chipKey(t, event) {
+    const by = { ArrowLeft: -1, ArrowUp: -1, ArrowRight: 1, ArrowDown: 1 }[event.key];
+    if (!event.altKey || !by || !t.on) return;
+    event.preventDefault();
+    const to = this.s.tools.indexOf(t.tool) + by;
+    if (to < 0 || to >= this.s.tools.length) return;
+    await this.moveTool(t.tool, to);
+    this.$nextTick(() => document.getElementById(this.chip(t))?.focus());
+  },
+  chipDrag(t, event) {
+    this.dragged = t.on ? t.tool : null;
+    event.dataTransfer.effectAllowed = 'move';
+    event.dataTransfer.setData('text/plain', t.name);
+  },
+  chipOver(event) { if (this.dragged) event.preventDefault(); },
+  chipDrop(t, event) {
+    event.preventDefault();
+    const to = this.s.tools.indexOf(t.tool);
+    if (this.dragged && to >= 0 && this.dragged !== t.tool) this.moveTool(this.dragged, to);
+    this.dragged = null;
   },
 
   /** Labels of numbers can be dragged; more are fields outside the panel. */
   scrubs(root, more = {}) {
     scrub(root, (key) => ({
-      now: more[key]?.now() ?? { width: this.s.width.value, max_width: this.s.max_width || this.st.inUnits.width.px }[key] ?? this.s[key],
+      now: more[key]?.now() ?? { width: this.s.width.value, max_width: this.s.max_width || this.st.inUnits.width.px, max_height: this.s.max_height || this.st.inUnits.height.px }[key] ?? this.s[key],
       set: (value) => {
         if (more[key]) return more[key].set(value);
         return key === 'width' ? this.setLength('width', value) : this.setNumber(key, String(value));

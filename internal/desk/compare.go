@@ -1,0 +1,53 @@
+package desk
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/frame"
+	"incipit/internal/core/setting"
+)
+
+// comparison is the draft and what readers see, beside each other.
+type comparison struct {
+	Unseen    []setting.Change `json:"unseen"`
+	Published frame.Box        `json:"published"` // at the stage's screen
+	Draft     frame.Box        `json:"draft"`
+	Edition   string           `json:"edition"` // a sentence where the editions differ, or ""
+}
+
+func (d *Desk) compare(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	v, err := d.subject(ctx, id)
+	if err != nil {
+		return err
+	}
+	at, err := d.standsAt(c)
+	if err != nil {
+		return err
+	}
+	version, err := d.Store.PublishedVersion(ctx, v.Placement)
+	if err != nil {
+		return err
+	}
+	seen, err := d.Store.Edition(ctx, version.EditionID)
+	if err != nil {
+		return err
+	}
+	draft, err := d.Store.DraftSettings(ctx, v.Placement)
+	if err != nil {
+		return err
+	}
+	out := comparison{Unseen: setting.Changes(version.Settings, draft),
+		Published: frame.Layout(version.Settings, frame.PagesOf(seen.AllSheets()), at.screen.Column, at.screen.Height),
+		Draft:     frame.Layout(draft, frame.PagesOf(v.Edition.AllSheets()), at.screen.Column, at.screen.Height)}
+	if seen.ID != v.Edition.ID {
+		out.Edition = "Readers see an earlier edition of the file."
+	}
+	return c.JSON(http.StatusOK, out)
+}

@@ -1,0 +1,115 @@
+package desk
+
+import (
+	"cmp"
+	"encoding/json"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/proof"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/starter"
+)
+
+// startersView is the data of the starters screen of one placement.
+type startersView struct {
+	benchView
+	Chosen starter.Choice // what Incipit would choose
+	Cards  []starterCard
+	Scene  scene
+}
+
+// scene is what the page's script draws.
+type scene struct {
+	ID    int64      `json:"id"`
+	Step  int        `json:"step"`
+	Mark  string     `json:"mark"`
+	Cards [][2]drawn `json:"cards"` // phone and laptop
+}
+
+// starterCard is one starter, proofed with this document.
+type starterCard struct {
+	starter.Starter
+	Changes []setting.Change // against the draft, in words
+	Phone   drawn
+	Laptop  drawn
+}
+
+// Low is the title within a sentence.
+func (c starterCard) Low() string { return strings.ToLower(c.Title[:1]) + c.Title[1:] }
+
+func (d *Desk) starters(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	v, err := d.subject(ctx, id)
+	if err != nil {
+		return err
+	}
+	out := startersView{benchView: v, Chosen: starter.Choose(starterFacts(v.Edition))}
+	if out.State, err = d.stateOf(c, v, nil); err != nil {
+		return err
+	}
+	at, err := d.standsAt(c)
+	if err != nil {
+		return err
+	}
+	for _, s := range starter.All() {
+		settings, err := s.Set.Over(at.house.Settings)
+		if err != nil {
+			return err
+		}
+		f, err := d.factsFor(v, settings)
+		if err != nil {
+			return err
+		}
+		screens := proof.Usual(at.house.Sites[at.site])
+		views := proof.Look(f, settings, at.house.Terms, []proof.Screen{screens[0], screens[2]})
+		out.Cards = append(out.Cards, starterCard{Starter: s, Changes: setting.Changes(out.State.Settings, settings),
+			Phone: draw(views[0], settings), Laptop: draw(views[1], settings)})
+	}
+	// The one that Incipit would choose stands first.
+	slices.SortStableFunc(out.Cards, func(a, b starterCard) int {
+		first := func(c starterCard) int {
+			if c.Name == out.Chosen.Name {
+				return 0
+			}
+			return 1
+		}
+		return cmp.Compare(first(a), first(b))
+	})
+	out.Scene = scene{ID: id, Step: out.State.Step, Mark: out.State.Mark}
+	for _, card := range out.Cards {
+		out.Scene.Cards = append(out.Scene.Cards, [2]drawn{card.Phone, card.Laptop})
+	}
+	return d.send(c, http.StatusOK, "starters", "Starters for "+v.Document.Title, out)
+}
+
+// start sets a draft anew from a starter: house style with the starter over it.
+func (d *Desk) start(c *echo.Context) error {
+	var asked struct {
+		Step    int    `json:"step"`
+		Starter string `json:"starter"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&asked); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "starter").Wrap(err)
+	}
+	begun, ok := starter.Named(asked.Starter)
+	if !ok {
+		return echo.NewHTTPError(http.StatusBadRequest, "starter")
+	}
+	reason := "Chosen by hand."
+	return d.redraft(c, asked.Step, func(v benchView, current, house setting.Settings) (setting.Settings, error) {
+		if chosen := starter.Choose(starterFacts(v.Edition)); chosen.Name == begun.Name {
+			reason = chosen.Reason
+		}
+		next, err := begun.Set.Over(house)
+		next.OpenAt = current.OpenAt // a place in this document, not a purpose
+		return next, err
+	}, func(id int64) error { return d.Store.StartedFrom(c.Request().Context(), id, begun.Name, reason) })
+}

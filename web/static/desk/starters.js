@@ -1,0 +1,25 @@
+// The starters of one placement, each drawn as this document would stand.
+import { ask } from './ask.js';
+import { drawing } from './drawing.js';
+
+export const starters = () => ({
+  trouble: '',
+  scene: JSON.parse(document.getElementById('state').textContent),
+
+  init() {
+    const { id, mark, cards } = this.scene;
+    for (const root of this.$el.querySelectorAll('[data-card]')) {
+      const image = (page, width) => `/stage/${id}/page/${mark}/${page}/${width > 180 ? 540 : 360}`;
+      const [phone, laptop] = cards[Number(root.dataset.card)];
+      root.append(drawing(phone, 84, image), drawing(laptop, 240, image));
+    }
+  },
+  async start(name) {
+    try {
+      await ask('POST', `/placements/${this.scene.id}/starter`, { step: this.scene.step, starter: name });
+      location.assign(`/placements/${this.scene.id}`);
+    } catch (refused) {
+      this.trouble = refused.message;
+    }
+  },
+});
