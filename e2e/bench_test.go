@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/setting"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
@@ -64,23 +66,33 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	tab.Until(tab.Ctx, `!document.querySelector('.set.own') && document.getElementById('open_at').value === '1'`)
 
 	// The label of a number can be dragged: four pixels a step.
-	at := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.querySelector('label[for=width]').getBoundingClientRect(); return [b.left + 4, b.top + b.height / 2]; })()`)
-	tab.Do(chromedp.DragAndDropXY(at[0]+50, at[1], at[0]+10, at[1]))
+	at := middle(tab, "label[for=width]")
+	tab.Do(chromedp.DragAndDropXY(at[0]+20, at[1], at[0]-20, at[1]))
 	tab.Until(tab.Ctx, `document.getElementById('width').value === '90'`)
 	step(3)
 
 	// The column changes the stage, not the draft.
-	tab.Do(chromedp.Click(`.widths .choice button`))
-	tab.Until(tab.Ctx, `document.getElementById('column-box').style.width === '328px' && document.getElementById('held').style.width === '295.2px'`)
+	enter(tab, "#column", "328")
+	tab.Until(tab.Ctx, `document.getElementById('column-box').style.width === '328px' && document.getElementById('held').style.width === '295px' && document.getElementById('page').value === '360'`)
 	step(3)
 
 	// A column that cannot be shown is said, and the earlier one stays.
-	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.getElementById('column'); f.value = '12'; return f.dispatchEvent(new Event('change')); })()`)
+	enter(tab, "#column", "12")
 	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('from 160 to 2400 px') && document.getElementById('column').value === '328'`)
 
 	// The keys are listed on "?".
 	tab.Do(chromedp.Focus(`[aria-label="Undo"]`), chromedp.KeyEvent("?"))
 	tab.Until(tab.Ctx, `document.getElementById('keys').open`)
+}
+
+// middle is the middle of an element on the screen.
+func middle(tab *testkit.Tab, selector string) []float64 {
+	return testkit.Eval[[]float64](tab, tab.Ctx, fmt.Sprintf(`(() => { const b = document.querySelector(%q).getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2]; })()`, selector))
+}
+
+// enter types a value into a field in place of what it holds.
+func enter(tab *testkit.Tab, field, value string) {
+	tab.Do(chromedp.Focus(field), chromedp.KeyEvent("a", ctrl), chromedp.SendKeys(field, value+kb.Enter))
 }
 
 // The facts of a document keep coming in while it is read.
@@ -164,16 +176,68 @@ func TestDocumentsScreen(t *testing.T) {
 	}, 10e9, 10e6, "leaving the screen removes what was about to be removed")
 }
 
+// House style is thought of first: what a change does is told, then it is
+// applied to drafts, or at once, or dropped.
 func TestHouseStyleScreen(t *testing.T) {
 	h := testkit.Open(t)
 	tab := testkit.Browse(t, 1280, 800)
-	placed(t, h, "leaflet-welcome.pdf")
+	_, p := placed(t, h, "tide-table.pdf")
+	publish(t, h, p.ID)
 	signIn(h, tab)
 	tab.Do(chromedp.Navigate(h.URL + "/house-style"))
-	tab.Until(tab.Ctx, `document.querySelectorAll('.sample').length === 3`)
+	tab.Until(tab.Ctx, `document.querySelectorAll('.sample .drawn').length === 4`)
+	house := func() setting.Settings {
+		s, err := h.Store.HouseStyle(t.Context())
+		require.NoError(t, err)
+		return s
+	}
 	before := testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.sample figcaption').textContent`)
-	tab.Do(chromedp.Click(`label[for="toolbar-off"]`))
-	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.sample figcaption').textContent !== %q && document.querySelector('.tools').disabled`, before))
+	press := func(selector string) {
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector(%q).click(), true)`, selector))
+	}
+	press("#toolbar-off")
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.sample figcaption').textContent !== %q && document.querySelector('.tools').disabled && document.querySelector('.effects').textContent.includes('Tide and hide access table')`, before))
+	assert.True(t, house().Toolbar, "nothing is applied yet")
 	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
-	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.sample figcaption').textContent === %q`, before))
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.sample figcaption').textContent === %q && document.querySelector('.thought').style.display === 'none'`, before))
+
+	press("#flow-turn")
+	tab.Until(tab.Ctx, `document.querySelector('.effects .turn.better')?.textContent.includes('A scroll inside a scroll')`)
+	press("#dropIt")
+	tab.Until(tab.Ctx, `document.getElementById('flow-down').checked && document.querySelector('.thought').style.display === 'none'`)
+	press("#flow-turn")
+	tab.Until(tab.Ctx, `document.getElementById('atOnce').textContent === 'Apply and publish 1 placement'`)
+	press("#toDrafts")
+	tab.Until(tab.Ctx, `document.querySelector('[role=status]').textContent.includes('Drafts follow now')`)
+	assert.Equal(t, setting.Turn, house().Flow)
+	seen := func() setting.Settings {
+		p, err := h.Store.Placement(t.Context(), p.ID)
+		require.NoError(t, err)
+		v, err := h.Store.PublishedVersion(t.Context(), p)
+		require.NoError(t, err)
+		return v.Settings
+	}
+	assert.Equal(t, setting.Down, seen().Flow)
+	press("#download-no")
+	tab.Until(tab.Ctx, `document.querySelectorAll('.effects li').length === 1`)
+	press("#atOnce")
+	tab.Until(tab.Ctx, `document.querySelector('[role=status]').textContent.includes('1 placement was published')`)
+	assert.False(t, seen().Download)
+	assert.Equal(t, setting.Down, seen().Flow, "what was applied to drafts alone stays unseen")
+
+	// The budget and the websites.
+	enter(tab, "#budget", "50")
+	tab.Until(tab.Ctx, `document.querySelector('[role=status]').textContent.includes('Proofs go by it')`)
+	press("#addSite")
+	tab.Until(tab.Ctx, `document.querySelectorAll('.sites tbody tr').length === 2`)
+	tab.Expect("422")
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.querySelectorAll('.sites .name input')[1]; f.value = 'Website'; return f.dispatchEvent(new Event('change')); })()`)
+	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('two websites named')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.querySelectorAll('.sites input[aria-label="Widest column"]')[1]; f.value = '704'; return f.dispatchEvent(new Event('change')); })()`)
+	require.Eventually(t, func() bool {
+		stored, err := h.Store.House(t.Context())
+		return err == nil && stored.Terms.Budget == 50_000 && len(stored.Sites) == 2 && stored.Sites[1].Column == 704
+	}, 10*time.Second, 20*time.Millisecond)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?site=1", h.URL, p.ID)))
+	tab.Until(tab.Ctx, `document.getElementById('column')?.value === '704' && document.querySelector('#gloss-load')?.classList.contains('care')`)
 }

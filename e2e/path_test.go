@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -56,18 +57,23 @@ func TestThePath(t *testing.T) {
 	dropFile(t, tab, path)
 	tab.Until(tab.Ctx, `document.querySelector('.docs .dtitle')?.textContent === 'Tide table'`)
 	tab.Until(tab.Ctx, `document.querySelector('.docs')?.dataset.examining === 'false'`)
+	require.Eventually(t, func() bool {
+		e, err := h.Store.LatestEdition(t.Context(), 1)
+		return err == nil && e.Measured
+	}, 20*time.Second, 20*time.Millisecond, "the type is measured")
 
 	// Set.
 	tab.Do(chromedp.Click(".acts .btn"))
 	tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body?.dataset && 'ready' in document.getElementById('now').contentDocument.body.dataset`)
 	testkit.Eval[bool](tab, tab.Ctx, `window.notReloaded = true`)
+	assert.Equal(t, "plan", testkit.Eval[string](tab, tab.Ctx, `JSON.parse(document.getElementById('state').textContent).starter.name`))
 	// From something else first, so that each change is one.
 	set(tab, chromedp.SetValue("#width", "80"), "true")
 	testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('width').dispatchEvent(new Event('change'))`)
-	tab.Until(tab.Ctx, `document.body.dataset.step === '1' && document.getElementById('held').style.width === '512px'`)
+	tab.Until(tab.Ctx, `document.body.dataset.step === '1' && document.getElementById('held').style.width === '768px'`)
 	tab.Do(chromedp.SetValue("#width", "100"))
 	testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('width').dispatchEvent(new Event('change'))`)
-	tab.Until(tab.Ctx, `document.body.dataset.step === '2' && document.getElementById('held').style.width === '640px'`)
+	tab.Until(tab.Ctx, `document.body.dataset.step === '2' && document.getElementById('held').style.width === '960px'`)
 	choose := func(id, option string, step int) {
 		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const f = document.getElementById(%q); f.value = %q; return f.dispatchEvent(new Event('change')); })()`, id, option))
 		tab.Until(tab.Ctx, fmt.Sprintf(`document.body.dataset.step === '%d'`, step))
@@ -82,7 +88,7 @@ func TestThePath(t *testing.T) {
 
 	// Publish, and copy the code.
 	set(tab, chromedp.Click("#publish"), `document.querySelector('.unseen-mark').textContent.startsWith('Readers see this since')`)
-	tab.Do(chromedp.Click(".doings .btn-outline-dark"))
+	tab.Do(chromedp.Click("#embedding"))
 	tab.Until(tab.Ctx, `document.getElementById('code').open`)
 	tab.Allow("clipboard-read", h.URL)
 	tab.Allow("clipboard-write", h.URL)
@@ -115,8 +121,8 @@ func TestThePath(t *testing.T) {
 	// Turn to page 2.
 	next := testkit.Eval[[]float64](site, frame, `(() => { const b = document.querySelector('[data-do=on]').getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2]; })()`)
 	site.Do(chromedp.MouseClickXY(corner[0]+next[0], corner[1]+next[1]))
-	site.Until(frame, `document.getElementById('number').value === '2' && document.querySelector('#p2 img')?.naturalWidth > 0 && document.querySelector('#p2 .layer text')`)
-	box := testkit.Eval[[]float64](site, frame, `(() => { const b = document.getElementById('p2').getBoundingClientRect(); return [b.top, innerHeight]; })()`)
+	site.Until(frame, `document.getElementById('said').textContent === 'Page 2 of 2' && document.querySelector('#p2 img')?.naturalWidth > 0 && document.querySelector('#p2 .layer text')`)
+	box := testkit.Eval[[]float64](site, frame, `(() => { const b = document.getElementById('p2').getBoundingClientRect(); return [b.left, innerWidth]; })()`)
 	assert.True(t, box[0] >= 0 && box[0] < box[1]/2, "page 2 stands in view")
 
 	// No route gives the file.

@@ -22,6 +22,7 @@ import (
 	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/config"
+	"incipit/internal/intake"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
@@ -147,7 +148,7 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
 	blobs := func() int {
-		n, _, err := bytesOf.Usage(t.Context(), "")
+		n, _, err := bytesOf.Usage(t.Context(), intake.FilesPrefix)
 		require.NoError(t, err)
 		return n
 	}
@@ -197,9 +198,10 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 	require.Eventually(t, func() bool {
 		e, err = rows.Edition(t.Context(), doc.EditionID)
 		require.NoError(t, err)
-		return e.State == store.Ready
-	}, 60*time.Second, 50*time.Millisecond, "the examination goes on")
+		return e.State == store.Ready && e.Measured
+	}, 60*time.Second, 50*time.Millisecond, "the examination goes on, and the measuring after it")
 	assert.Len(t, e.Sheets, pages)
+	assert.Len(t, e.Type.Pages, intake.MostMeasured, "a fair sample")
 	kept, err := bytesOf.Read(t.Context(), e.BlobKey)
 	require.NoError(t, err)
 	assert.Equal(t, int64(len(kept)), e.Bytes)

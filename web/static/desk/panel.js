@@ -30,7 +30,7 @@ export const panel = () => ({
   setUnit(key, unit) { return this.set(key, { value: this.st.inUnits[key][unit], unit }); },
   setZoom(kind) { return this.set('zoom', { kind, percent: 100 }); },
   setPercent(text) { return this.set('zoom', { kind: 'percent', percent: Number(text) }); },
-  setColour(name, value) { return this.set('colours', { ...this.s.colours, [name]: value }); },
+  setColour(name, value) { return this.set('colours', { ...this.s.colours, [name]: value.trim() }); },
   ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
   groupFact(group) {
     const changed = groups[group].filter((k) => this.own(k)).length;
@@ -41,6 +41,8 @@ export const panel = () => ({
     const values = { width: this.s.width.value, height: this.s.height.value, percent: this.s.zoom.percent };
     for (const key of limits) values[key] = this.limit(key);
     for (const key of plain) values[key] = this.s[key];
+    for (const [name, colour] of Object.entries(this.s.colours)) values[`colour-${name}`] = colour;
+    values.background = this.s.background;
     for (const [id, value] of Object.entries(values)) {
       const field = document.getElementById(id);
       if (field) field.value = value;

@@ -1,0 +1,28 @@
+package testkit
+
+import (
+	"context"
+	_ "embed"
+	"fmt"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// axe-core 4.14.1, MPL-2.0 (axe/LICENSE), as published on npm. It is for tests
+// alone and no part of the product.
+//
+//go:embed axe/axe.min.js
+var axe string
+
+// Accessible fails the test for everything that axe-core finds serious or
+// critical in a target.
+func (tab *Tab) Accessible(ctx context.Context, what string) {
+	tab.t.Helper()
+	// A page that allows no foreign script takes it from the debugger.
+	Eval[bool](tab, ctx, "(() => { "+axe+"; return true; })()")
+	found := Eval[[]string](tab, ctx, `axe.run(document, { resultTypes: ['violations'], iframes: false }).then((r) => r.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')
+		.map((v) => v.id + ' (' + v.impact + '): ' + v.help + '\n' + v.nodes.map((n) => '    ' + n.target + '  ' + (n.any[0]?.message ?? n.failureSummary)).join('\n')))`)
+	assert.Empty(tab.t, found, "axe-core on %s", what)
+	checked := Eval[float64](tab, ctx, `axe.run(document, { iframes: false }).then((r) => r.passes.length)`)
+	assert.Greater(tab.t, checked, 10.0, fmt.Sprintf("axe-core looked at %s", what))
+}
