@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"math"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -136,17 +135,9 @@ func (d *Desk) standsAt(c *echo.Context) (stands, error) {
 		at.screen = proof.Nearest(site, page)
 	}
 	if column := asked("column", proof.MinColumn, proof.MaxColumn); column > 0 {
-		name := "here"
-		for _, u := range proof.Usual(site) {
-			if u.Column == column {
-				name = u.Name
-				break
-			}
-		}
-		if at.screen, err = proof.ScreenAt(site, column, math.Max(proof.Nearest(site, site.PageOf(column)).Height, proof.MinWindow)); err != nil {
+		if at.screen, err = proof.ScreenAt(site, column, proof.Nearest(site, site.PageOf(column)).Height); err != nil {
 			return at, err
 		}
-		at.screen.Name = name
 	}
 	if window > 0 {
 		at.screen.Height = window

@@ -20,6 +20,7 @@ func (tab *Tab) Accessible(ctx context.Context, what string) {
 	tab.t.Helper()
 	// A page that allows no foreign script takes it from the debugger.
 	Eval[bool](tab, ctx, "(() => { "+axe+"; return true; })()")
+	Eval[bool](tab, ctx, "Promise.allSettled(document.getAnimations().map((a) => a.finished)).then(() => true)")
 	found := Eval[[]string](tab, ctx, `axe.run(document, { resultTypes: ['violations'], iframes: false }).then((r) => r.violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')
 		.map((v) => v.id + ' (' + v.impact + '): ' + v.help + '\n' + v.nodes.map((n) => '    ' + n.target + '  ' + (n.any[0]?.message ?? n.failureSummary)).join('\n')))`)
 	assert.Empty(tab.t, found, "axe-core on %s", what)

@@ -83,6 +83,10 @@ func Usual(site Site) []Screen {
 	return out
 }
 
+// hereName is the name of a screen that is none of the usual ones: the one on
+// the stage.
+const hereName = "here"
+
 // Nearest gives the usual screen that a web page of a width is most like.
 func Nearest(site Site, page float64) Screen {
 	all := Usual(site)
@@ -91,6 +95,9 @@ func Nearest(site Site, page float64) Screen {
 		if math.Abs(s.Page-page) < math.Abs(best.Page-page) {
 			best = s
 		}
+	}
+	if best.Page != page {
+		best.Name = hereName
 	}
 	best.Page, best.Column = page, site.ColumnIn(page)
 	return best
@@ -118,7 +125,7 @@ func ScreenAt(site Site, column, window float64) (Screen, error) {
 		return Screen{}, fmt.Errorf("A window is from %d to %d px tall.", MinWindow, MaxWindow) //nolint:staticcheck // as above
 	}
 	s := Nearest(site, site.PageOf(column))
-	s.Name, s.Column, s.Height = "here", column, window
+	s.Column, s.Height = column, window
 	return s, nil
 }
 

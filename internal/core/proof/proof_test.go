@@ -154,7 +154,9 @@ func TestWeight(t *testing.T) {
 func TestScreens(t *testing.T) {
 	assert.InDelta(t, 328, phone.Column, 0)
 	assert.InDelta(t, 960, proof.Usual(site)[3].Column, 0)
-	assert.Equal(t, "tablet", proof.Nearest(site, 800).Name)
+	assert.Equal(t, "tablet", proof.Nearest(site, 820).Name)
+	assert.Equal(t, "here", proof.Nearest(site, 800).Name)
+	assert.InDelta(t, 1180, proof.Nearest(site, 800).Height, 0, "a tablet's")
 	assert.InDelta(t, 768, proof.Nearest(site, 800).Column, 0)
 	s, err := proof.ScreenAt(site, 400, 700)
 	require.NoError(t, err)

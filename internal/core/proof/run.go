@@ -148,8 +148,13 @@ func costWords(worse []Worse, screens int) string {
 			}
 		}
 		where := "on " + strings.Join(on, ", ")
-		if len(on) == screens {
+		switch {
+		case len(on) == screens && screens > 1:
 			where = "on every screen"
+		case on[0] == hereName && len(on) == 1:
+			where = hereName
+		case on[0] == hereName:
+			where = hereName + " and on " + strings.Join(on[1:], ", ")
 		}
 		parts = append(parts, lower(w.Title)+" "+where)
 	}

@@ -168,6 +168,11 @@ export const bench = () => ({
   },
   lines() {
     const svg = byId('leaders');
+    // The right grip stays where the frame's edge is in view.
+    const edge = byId('held').getBoundingClientRect();
+    const room = byId('desk').getBoundingClientRect();
+    const [high, low] = [Math.max(edge.top, room.top), Math.min(edge.bottom, room.bottom)];
+    byId('grip-right').style.top = `${Math.max((high + low) / 2 - edge.top - 13, 0)}px`;
     if (this.mode !== 'one') { svg.replaceChildren(); return; }
     leaders(svg, {
       glosses: this.st.view.glosses, margin: byId('margin').getBoundingClientRect(), gutter: document.querySelector('.gutter').getBoundingClientRect(),

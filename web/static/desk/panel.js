@@ -12,11 +12,20 @@ const groups = {
 const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom']);
 const plain = ['open_at', 'padding', 'border', 'corner'];
 
+// Fields in which something is typed that was not sent yet.
+const typed = new WeakSet();
+document.addEventListener('input', (event) => typed.add(event.target), true);
+for (const end of ['change', 'focusout']) document.addEventListener(end, (event) => typed.delete(event.target), true);
+
 /** Gives the methods of a panel. Its owner has st (the state), s (its settings),
     base (a word for what is followed) and change(). */
 export const panel = () => ({
   dragged: null,
 
+  /** Shows a value in a field, unless somebody is typing there. */
+  put(field, value) {
+    if (!typed.has(field) && field.value !== String(value)) field.value = value;
+  },
   own(key) { return this.st.own.includes(key); },
   problem(key) { return this.st.problems[key] ?? ''; },
   houseWords(key) { return `Reset to ${this.base}: ${this.st.house[key]}`; },

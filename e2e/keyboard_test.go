@@ -1,0 +1,168 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/testkit"
+)
+
+// reach presses Tab until a control has the focus.
+func reach(t *testing.T, tab *testkit.Tab, control string) {
+	t.Helper()
+	for range 260 {
+		tab.Do(chromedp.KeyEvent(kb.Tab))
+		if testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.activeElement.matches(%q)`, control)) {
+			return
+		}
+	}
+	require.Fail(t, "not reached by Tab", control)
+}
+
+func alt(p *input.DispatchKeyEventParams) { p.Modifiers |= 1 }
+
+// Every control of the bench is reached with Tab and changed with keys, and the
+// change is kept: no pointer is used.
+func TestEveryControlByKeyboard(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	p := onMeasuredBench(t, h, tab, "volunteer-handbook.pdf", "?page=360")
+	publish(t, h, p.ID)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?page=360", h.URL, p.ID)))
+	tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset && document.querySelector('.gloss .fix button')`)
+	reached := map[string]bool{}
+	// do reaches a control, presses keys, and waits until something is so.
+	do := func(control string, until string, keys ...chromedp.Action[chromedp.Void]) {
+		t.Helper()
+		reach(t, tab, control)
+		reached[control] = true
+		tab.Do(keys...)
+		tab.Until(tab.Ctx, until)
+	}
+	key := func(k string, o ...chromedp.KeyOption) chromedp.Action[chromedp.Void] {
+		return chromedp.KeyEvent(k, o...)
+	}
+	kept := func(path, value string) string {
+		return fmt.Sprintf(`Alpine_state().settings.%s === %s`, path, value)
+	}
+	// The state as the page has it.
+	testkit.Eval[bool](tab, tab.Ctx, `(window.Alpine_state = () => document.querySelector('.bench')._x_dataStack[0].st, true)`)
+
+	// The head.
+	do("#screens", `document.querySelectorAll('.screen .drawn').length === 4`, key(kb.Enter))
+	do(".screen:nth-of-type(2) .seeit", `document.getElementById('page').value === '820' && document.getElementById('screens').ariaPressed === 'false'`, key(kb.Enter))
+	do("#compare", `document.querySelector('#drafted iframe')`, key(kb.Enter))
+	tab.Do(key(kb.Escape))
+	do("#embedding", `document.getElementById('code').open`, key(kb.Enter))
+	reach(t, tab, "#copy")
+	tab.Do(key(kb.Escape))
+	tab.Until(tab.Ctx, `!document.getElementById('code').open`)
+
+	// The stage.
+	do("#page", `document.getElementById('column').value === '328'`, key("a", ctrl), key("360"), key(kb.Enter))
+	do("#ruler .thumb", `document.getElementById('page').value === '370'`, key(kb.ArrowRight))
+	do("#curve .thumb", `document.getElementById('column').value === '328'`, key(kb.ArrowLeft))
+	do("#column", `document.getElementById('page').value === '361'`, key(kb.ArrowUp), key("a", ctrl), key("329"), key(kb.Enter))
+	do("#page", `document.getElementById('column').value === '328'`, key("a", ctrl), key("360"), key(kb.Enter))
+	do("#grip-right", kept("width.value", "97"), key(kb.ArrowLeft))
+	do("#grip-bottom", kept("height.unit", "'px'"), key(kb.ArrowUp))
+	do("#grip-corner", kept("width.value", "100"), key(kb.ArrowRight))
+	do(`[aria-label="Undo"]`, kept("width.value", "97"), key(kb.Enter))
+	do(`[aria-label="Redo"]`, kept("width.value", "100"), key(kb.Enter))
+
+	// A gloss and its fix.
+	do("#gloss-body .fix button", `document.getElementById('gloss-body').classList.contains('order')`, key(kb.Enter))
+
+	// The settings, in the order they stand.
+	value := func(id, typed, path, want string) {
+		t.Helper()
+		do("#"+id, kept(path, want), key("a", ctrl), key(typed), key(kb.Enter))
+	}
+	value("width", "80", "width.value", "80")
+	do(`[aria-label="Unit of the width"]`, kept("width.unit", "'px'"), key(kb.ArrowDown))
+	value("min_width", "140", "min_width", "140")
+	value("max_width", "300", "max_width", "300")
+	value("height", "420", "height.value", "420")
+	do("#height_unit", kept("height.unit", "'vh'"), key(kb.ArrowDown))
+	value("min_height", "200", "min_height", "200")
+	value("max_height", "500", "max_height", "500")
+	radio := func(group, want string, presses int) {
+		t.Helper()
+		keys := []chromedp.Action[chromedp.Void]{}
+		for range presses {
+			keys = append(keys, key(kb.ArrowRight))
+		}
+		do(fmt.Sprintf(`input[name="%s"]`, group), kept(group, want), keys...)
+	}
+	radio("align", "'right'", 1)
+	value("open_at", "3", "open_at", "3")
+	do(`input[name="zoom"]`, kept("zoom.kind", "'percent'"), key(kb.ArrowLeft))
+	value("percent", "90", "zoom.percent", "90")
+	value("least_zoom", "40", "least_zoom", "40")
+	radio("flow", "'across'", 1)
+	radio("facing", "'pairs'", 1)
+	radio("order", "'rtl'", 1)
+	radio("navigation", "false", 1)
+	do(`input[name="toolbar"]`, kept("toolbar", "false"), key(kb.ArrowRight))
+	do(`input[name="toolbar"]`, kept("toolbar", "true"), key(kb.ArrowRight))
+	radio("bar_place", "'bottom'", 1)
+	radio("bar_shown", "'approach'", 1)
+	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 3`, key(kb.ArrowRight, alt))
+	tab.Until(tab.Ctx, `document.activeElement.id === 'tool-zoom'`)
+	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
+	radio("download", "false", 1)
+	radio("print", "false", 1)
+	value("padding", "6", "padding", "6")
+	value("border", "2", "border", "2")
+	value("corner", "9", "corner", "9")
+	radio("shadow", "'soft'", 1)
+	do(`input[name="scheme"]`, kept("scheme", "'own'"), key(kb.ArrowLeft))
+	value("colour-paper", "#fafaf0", "colours.paper", "'#fafaf0'")
+	value("colour-ink", "#101010", "colours.ink", "'#101010'")
+	value("colour-accent", "#224488", "colours.accent", "'#224488'")
+	value("background", "#e0e6e0", "background", "'#e0e6e0'")
+	do(`[aria-label^="Reset to house style"]`, kept("background", "''"), key(kb.Enter))
+	tab.Accessible(tab.Ctx, "the bench, with everything set")
+	do("#publish", `Alpine_state().unseen.length === 0`, key(kb.Enter))
+	do(".withdraw button", `!Alpine_state().published`, key(kb.Enter))
+
+	// Nothing that can be used was left out: each control of the bench is one of
+	// those, or of a kind of which one was used.
+	left := testkit.Eval[[]string](tab, tab.Ctx, `[...document.querySelectorAll('.bench button, .bench input, .bench select, .bench [tabindex="0"]')]
+		.filter((e) => e.checkVisibility({ visibilityProperty: true }) && !e.closest('dialog') && !e.disabled).map((e) => e.id ? '#' + e.id : e.name ? 'input[name="' + e.name + '"]' : e.getAttribute('role') === 'slider' ? '#' + e.parentElement.id + ' .thumb' : e.ariaLabel ?? e.className)`)
+	for _, control := range left {
+		used := reached[control]
+		for kind, sample := range map[string]string{
+			"#tool-": "#tool-zoom", "Reset to": `[aria-label^="Reset to house style"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
+			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#navigation-": `input[name="navigation"]`,
+			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
+			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",
+		} {
+			used = used || (strings.HasPrefix(control, kind) && reached[sample])
+		}
+		// Fixes that are left are buttons like the one that was used.
+		assert.True(t, used || control == "", "%s was not tried", control)
+	}
+}
+
+func TestScreensAreAccessible(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	onMeasuredBench(t, h, tab, "tide-table.pdf", "?page=360")
+	tab.Accessible(tab.Ctx, "the bench")
+	tab.Do(chromedp.Click("#screens"))
+	tab.Until(tab.Ctx, `document.querySelectorAll('.screen .drawn').length === 4`)
+	tab.Accessible(tab.Ctx, "all screens")
+	tab.Do(chromedp.Navigate(h.URL + "/house-style"))
+	tab.Until(tab.Ctx, `document.querySelectorAll('.sample .drawn').length === 4`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#flow-turn').click(), true)`)
+	tab.Until(tab.Ctx, `document.querySelector('.effects li')`)
+	tab.Accessible(tab.Ctx, "house style")
+}
