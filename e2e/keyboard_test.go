@@ -128,7 +128,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	value("colour-ink", "#101010", "colours.ink", "'#101010'")
 	value("colour-accent", "#224488", "colours.accent", "'#224488'")
 	value("background", "#e0e6e0", "background", "'#e0e6e0'")
-	do(`[aria-label^="Reset to house style"]`, kept("background", "''"), key(kb.Enter))
+	do(`[aria-label="Reset to house style: 100 % of the column"]`, kept("width.unit", "'%'"), key(kb.Enter))
 	tab.Accessible(tab.Ctx, "the bench, with everything set")
 	do("#publish", `Alpine_state().unseen.length === 0`, key(kb.Enter))
 	do(".withdraw button", `!Alpine_state().published`, key(kb.Enter))
@@ -140,7 +140,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	for _, control := range left {
 		used := reached[control]
 		for kind, sample := range map[string]string{
-			"#tool-": "#tool-zoom", "Reset to": `[aria-label^="Reset to house style"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
+			"#tool-": "#tool-zoom", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
 			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
 			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",
