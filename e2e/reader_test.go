@@ -120,6 +120,8 @@ func TestReaderByKeyboard(t *testing.T) {
 	tab.Do(chromedp.KeyEvent(kb.Tab))
 	active("Previous page")
 	tab.Do(chromedp.KeyEvent(kb.ArrowRight))
+	active("Next page")
+	tab.Do(chromedp.KeyEvent(kb.ArrowRight))
 	active("Page number")
 	tab.Do(chromedp.KeyEvent("9"), chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Ctx, `document.querySelector('.here').getAttribute('aria-valuenow') === '9' && document.getElementById('said').textContent === 'Page 9 of 52'`)

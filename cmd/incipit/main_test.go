@@ -136,6 +136,52 @@ func TestBadFilesAreOneLineOfJSON(t *testing.T) {
 	assert.Contains(t, out, `"encrypted":true`)
 }
 
+func TestProof(t *testing.T) {
+	settings := filepath.Join(t.TempDir(), "s.json")
+	require.NoError(t, os.WriteFile(settings, []byte(`{"flow":"turn","facing":"pairs","tools":["zoom","turn"]}`), 0o644))
+	out, _, code := shell(t, "proof", demoPDF("tide-table.pdf"), "--settings", settings, "--column", "328", "--viewport", "360x800", "--json")
+	require.Zero(t, code)
+	var got struct {
+		Frame, Inner struct{ Width, Height float64 }
+		Scale        float64
+		RowsInView   int `json:"rows_in_view"`
+		Rows         []struct {
+			Pages []int
+			Box   struct{ X, Y, W, H float64 }
+		}
+		Type    struct{ Body struct{ Size float64 } }
+		Glosses []struct {
+			Kind, Level string
+			Fixes       []struct{ Words string }
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	assert.InDelta(t, 328, got.Frame.Width, 0)
+	assert.InDelta(t, 298, got.Inner.Width, 0)
+	assert.InDelta(t, 274.0/1684, got.Scale, 1e-4, "two pages of 842 pt abreast")
+	require.Len(t, got.Rows, 1)
+	assert.Equal(t, []int{1, 2}, got.Rows[0].Pages)
+	assert.Equal(t, 1, got.RowsInView)
+	assert.InDelta(t, 12, got.Rows[0].Box.X, 0.1)
+	assert.InDelta(t, 6.3, got.Type.Body.Size, 0.01)
+	assert.Equal(t, "must", got.Glosses[0].Level)
+	assert.NotEmpty(t, got.Glosses[0].Fixes)
+
+	out, _, code = shell(t, "proof", "--column", "960", "--viewport", "1280x800", demoPDF("logbook-1953.pdf"))
+	require.Zero(t, code)
+	assert.Contains(t, out, "cannot be measured")
+	for _, bad := range []string{`{"flow":"up"}`, `{"flow":`, `{"colour":"red"}`, `{"open_at":3}`} {
+		require.NoError(t, os.WriteFile(settings, []byte(bad), 0o644))
+		_, errs, code := shell(t, "proof", demoPDF("tide-table.pdf"), "--settings", settings, "--column", "328")
+		assert.Equal(t, 2, code, bad)
+		assert.Contains(t, errs, "proof", bad)
+	}
+	for _, args := range [][]string{{"--column", "12"}, {"--column", "328", "--viewport", "wide"}, {"--column", "NaN"}, {"--settings", "nowhere.json"}} {
+		_, _, code := shell(t, append([]string{"proof", demoPDF("tide-table.pdf")}, args...)...)
+		assert.Equal(t, 2, code, args)
+	}
+}
+
 func TestABombEndsInTime(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "bomb.pdf")
 	require.NoError(t, os.WriteFile(path, hostile.FormBomb(12, 12), 0o644))

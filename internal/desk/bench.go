@@ -156,11 +156,7 @@ func (d *Desk) pull(c *echo.Context) error {
 		if err != nil {
 			return proof.Pulled{}, current, err
 		}
-		f, err := d.factsFor(v, current)
-		if err != nil {
-			return proof.Pulled{}, current, err
-		}
-		pulled := p.Apply(f, current, at.screen)
+		pulled := p.Apply(factsOfFile(v.Edition), current, at.screen)
 		next, err := pulled.Set.Over(current)
 		return pulled, next, err
 	}

@@ -250,6 +250,114 @@ func TestHouseStyle(t *testing.T) {
 	assert.Contains(t, body, "page 1")
 }
 
+// The bench's other requests: a pull that is only looked at, a starter, the
+// comparison.
+func TestBenchPullsAndStarts(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "survey-form.pdf")
+	c := h.Editor(t)
+	status, _, headers := c.Send("POST", fmt.Sprintf("/documents/%d/place", d.ID), form, "")
+	require.Equal(t, http.StatusSeeOther, status)
+	base := headers.Get("Location")
+	type answer struct {
+		Step     int
+		Pulled   string
+		Settings struct {
+			Width struct{ Value float64 }
+			Flow  string
+		}
+		Starter struct{ Name, Reason string }
+		View    struct {
+			Box     struct{ Width float64 }
+			Glosses []struct{ Kind string }
+		}
+		Screens []struct{ Drawn []struct{ Page int } }
+		Curve   []struct{ Column float64 }
+	}
+	send := func(method, path, body string, want int) (a answer) {
+		t.Helper()
+		status, text, _ := c.Send(method, base+path, "application/json", body)
+		require.Equal(t, want, status, text)
+		if want == http.StatusOK {
+			require.NoError(t, json.Unmarshal([]byte(text), &a))
+		}
+		return a
+	}
+	a := send("GET", "/state?page=820", "", 200)
+	assert.Equal(t, "form", a.Starter.Name)
+	assert.Contains(t, a.Starter.Reason, "to fill in")
+	assert.Len(t, a.Screens, 4)
+	assert.NotEmpty(t, a.Screens[0].Drawn)
+	a = send("POST", "/pull?page=820", `{"step":0,"width":394,"within":4}`, 200)
+	assert.Zero(t, a.Step)
+	assert.InDelta(t, 394, a.View.Box.Width, 0)
+	assert.InDelta(t, 100, send("GET", "/state", "", 200).Settings.Width.Value, 0, "nothing was kept")
+	a = send("POST", "/pull?page=820", `{"step":0,"width":394,"keep":true}`, 200)
+	assert.Equal(t, 1, a.Step)
+	assert.InDelta(t, 50, a.Settings.Width.Value, 0)
+	assert.Equal(t, "full column", send("POST", "/pull?page=820", `{"width":790,"within":4}`, 200).Pulled)
+	send("POST", "/pull", `{"width":-1}`, 400)
+	send("POST", "/pull", `{"width":1e9}`, 400)
+	send("POST", "/pull", `{`, 400)
+	send("POST", "/pull?page=820", `{"step":0,"width":300,"keep":true}`, 409)
+	a = send("POST", "/starter", `{"step":1,"starter":"leaflet"}`, 200)
+	assert.Equal(t, []string{"leaflet", "Chosen by hand.", "turn"}, []string{a.Starter.Name, a.Starter.Reason, a.Settings.Flow})
+	send("POST", "/starter", `{"step":2,"starter":"poster"}`, 400)
+	send("GET", "/compare", "", 404)
+	send("POST", "/publish", "", 200)
+	send("POST", "/undo", "", 200)
+	status, text, _ := c.Get(base + "/compare?column=400")
+	require.Equal(t, 200, status)
+	assert.Contains(t, text, "turned one by one")
+	// What a request names out of bounds is left at what it was.
+	for _, odd := range []string{"page=1e9", "column=NaN", "window=-4", "site=9", "column=12"} {
+		assert.InDelta(t, 480, send("GET", "/state?"+odd, "", 200).View.Box.Width, 0, odd)
+	}
+}
+
+func TestHouseStyleIsThoughtOfFirst(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "tide-table.pdf")
+	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.NoError(t, err)
+	c := h.Editor(t)
+	type answer struct {
+		Settings struct{ Flow string }
+		Changes  []struct{ Key string }
+		Effects  []struct {
+			ID      int64
+			Screens []struct {
+				Screen, Title string
+				Better        bool
+			}
+		}
+		Readers int
+		Said    string
+	}
+	send := func(method, path, body string, want int) (a answer) {
+		t.Helper()
+		status, text, _ := c.Send(method, path, "application/json", body)
+		require.Equal(t, want, status, text)
+		require.NoError(t, json.Unmarshal([]byte(text), &a))
+		return a
+	}
+	a := send("POST", "/house-style/thought", `{"set":{"flow":"turn"}}`, 200)
+	require.Len(t, a.Effects, 1)
+	assert.Equal(t, p.ID, a.Effects[0].ID)
+	require.NotEmpty(t, a.Effects[0].Screens)
+	assert.Equal(t, "phone", a.Effects[0].Screens[0].Screen)
+	assert.True(t, a.Effects[0].Screens[0].Better)
+	assert.Zero(t, a.Readers)
+	a = send("POST", "/house-style/thought", `{"thought":{"flow":"turn"},"set":{"padding":9}}`, 200)
+	assert.Len(t, a.Changes, 2)
+	assert.Equal(t, "down", send("GET", "/house-style/state", "", 200).Settings.Flow, "a thought changes nothing")
+	send("POST", "/house-style/thought", `{"set":{"padding":900}}`, 422)
+	a = send("PATCH", "/house-style", `{"thought":{"flow":"turn"},"set":{},"at_once":true}`, 200)
+	assert.Contains(t, a.Said, "0 placements were published")
+	send("PUT", "/house-style/terms", `{"budget":1000,"sites":[]}`, 422)
+	send("PUT", "/house-style/terms", `{"budget":1000,"sites":[{"name":"Harrowmere","column":704,"margin":20}]}`, 200)
+}
+
 func TestTitlesAndRemoval(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "leaflet-welcome.pdf")

@@ -162,15 +162,18 @@ func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
 
 // factsFor are the facts that a proof goes by.
 func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
-	e := v.Edition
-	shell, err := d.Shell(v.Document.Title, s, e)
-	if err != nil {
-		return proof.Facts{}, err
-	}
+	f := factsOfFile(v.Edition)
+	var err error
+	f.Shell, err = d.Shell(v.Document.Title, s, v.Edition)
+	return f, err
+}
+
+// factsOfFile are the facts that do not depend on settings.
+func factsOfFile(e store.Edition) proof.Facts {
 	return proof.Facts{
 		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes,
-		Text: e.HasText || e.State == store.Examining, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images, Shell: shell,
-	}, nil
+		Text: e.HasText || e.State == store.Examining, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
+	}
 }
 
 func starterFacts(e store.Edition) starter.Facts {

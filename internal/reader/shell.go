@@ -25,6 +25,10 @@ const mostShells = 200
 // Shell is the bytes that come over the line, compressed, before page 1 can be
 // read, its image left out: the page itself with its style, and the script.
 func (r *Reader) Shell(title string, s setting.Settings, e store.Edition) (int64, error) {
+	// The outer box is no part of what the reader is sent.
+	d := setting.Default()
+	s.Width, s.LeastWidth, s.MaxWidth, s.Align = d.Width, 0, 0, d.Align
+	s.Height, s.LeastHeight, s.MostHeight, s.Corner, s.Shadow = d.Height, 0, 0, d.Corner, d.Shadow
 	name, err := json.Marshal([]any{e.ID, e.PagesKnown, title, s})
 	if err != nil {
 		return 0, fmt.Errorf("name the settings: %w", err)

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
 	"incipit/internal/pdf"
 )
@@ -31,18 +32,20 @@ type expectation struct {
 	texts      map[int]string // page → words in it
 	links      map[int]int    // page → how many
 	mediaTypes map[int]string
+	body       float64 // size of the body text in points; 0 for scans
+	running    bool    // it is running text
 }
 
 var documents = []expectation{
-	{file: "tide-table.pdf", pages: 2, sizes: map[int][3]float64{1: {842, 595, 0}, 2: {842, 595, 0}}, labels: map[int]string{1: "1", 2: "2"},
+	{file: "tide-table.pdf", pages: 2, body: 6.3, sizes: map[int][3]float64{1: {842, 595, 0}, 2: {842, 595, 0}}, labels: map[int]string{1: "1", 2: "2"},
 		headings: 2, first: "Tide and hide access, April to June 2027", tagged: true, texts: map[int]string{1: "Scrape path closed", 2: "July"}, mediaTypes: map[int]string{1: "image/png"}},
-	{file: "volunteer-handbook.pdf", pages: 52, sizes: map[int][3]float64{1: {420, 595, 0}}, labels: map[int]string{1: "i", 4: "iv", 5: "1", 52: "48"},
+	{file: "volunteer-handbook.pdf", pages: 52, body: 11, running: true, sizes: map[int][3]float64{1: {420, 595, 0}}, labels: map[int]string{1: "i", 4: "iv", 5: "1", 52: "48"},
 		headings: 51, first: "Volunteer handbook", tagged: true, texts: map[int]string{9: "How we speak to each other"}, links: map[int]int{3: 22, 2: 3, 7: 1}, mediaTypes: map[int]string{9: "image/png"}},
-	{file: "trail-map.pdf", pages: 1, sizes: map[int][3]float64{1: {1191, 842, 0}}, tagged: true, texts: map[int]string{1: "Landward round, 2.4 km"}},
-	{file: "survey-form.pdf", pages: 1, sizes: map[int][3]float64{1: {595, 842, 0}}, headings: 1, first: "Wader count form", tagged: true,
+	{file: "trail-map.pdf", pages: 1, body: 13, sizes: map[int][3]float64{1: {1191, 842, 0}}, tagged: true, texts: map[int]string{1: "Landward round, 2.4 km"}},
+	{file: "survey-form.pdf", pages: 1, body: 9.5, sizes: map[int][3]float64{1: {595, 842, 0}}, headings: 1, first: "Wader count form", tagged: true,
 		fields: map[string]string{"date": "text", "sector": "choice", "visibility": "radio", "estimate.1": "check", "count3.12": "text", "disturbance": "text"}},
-	{file: "leaflet-welcome.pdf", pages: 1, headings: 5, first: "Welcome to Harrowmere", tagged: true, texts: map[int]string{1: "człowiek"}},
-	{file: "annual-report.pdf", pages: 7, sizes: map[int][3]float64{1: {595, 842, 0}, 3: {842, 595, 0}, 5: {1191, 842, 0}, 6: {842, 595, 90}},
+	{file: "leaflet-welcome.pdf", pages: 1, body: 11, running: true, headings: 5, first: "Welcome to Harrowmere", tagged: true, texts: map[int]string{1: "człowiek"}},
+	{file: "annual-report.pdf", pages: 7, body: 11.5, running: true, sizes: map[int][3]float64{1: {595, 842, 0}, 3: {842, 595, 0}, 5: {1191, 842, 0}, 6: {842, 595, 90}},
 		headings: 8, first: "Annual report 2025", tagged: true, texts: map[int]string{6: "This page is stored upright and turned by the file itself,"}, links: map[int]int{7: 1}},
 	{file: "logbook-1953.pdf", pages: 12, sizes: map[int][3]float64{1: {499, 641, 0}}, mediaTypes: map[int]string{1: "image/jpeg"}},
 }
@@ -95,6 +98,7 @@ func Run(t *testing.T, e pdf.Engine) {
 			}
 			layers(t, e, src, want)
 			images(t, e, src, want)
+			measuredType(t, e, src, want)
 		})
 	}
 	t.Run("pages that do not exist", func(t *testing.T) {
@@ -148,6 +152,30 @@ func images(t *testing.T, e pdf.Engine, src pdf.Source, want expectation) {
 		assert.InDelta(t, 300*sheets[page-1].Height/sheets[page-1].Width, float64(img.Bounds().Dy()), 1)
 		assert.True(t, inked(img), "page %d is not blank", page)
 	}
+}
+
+// measuredType checks the type of a document against what it was set in: Source
+// Sans 3 has an x-height of 0.486 em, Literata one of 0.52.
+func measuredType(t *testing.T, e pdf.Engine, src pdf.Source, want expectation) {
+	all := legible.Sample(want.pages, 20)
+	pages, err := e.Type(t.Context(), src, all)
+	require.NoError(t, err)
+	require.Len(t, pages, len(all))
+	for i, p := range pages {
+		assert.Equal(t, all[i], p.Number)
+	}
+	s := legible.Type{Pages: pages, Of: want.pages}.Sizes()
+	require.Equal(t, want.body > 0, s.Known, "scans have no type")
+	if !s.Known {
+		return
+	}
+	assert.InDelta(t, want.body, s.Body.Size, 0.11)
+	assert.Equal(t, legible.Measured, s.Body.How)
+	assert.True(t, s.Body.XHeight > 0.47*s.Body.Size && s.Body.XHeight < 0.56*s.Body.Size, "x-height %.2f of %.1f pt", s.Body.XHeight, s.Body.Size)
+	assert.LessOrEqual(t, s.Smallest.Size, s.Body.Size)
+	assert.Equal(t, want.running, s.Running >= 0.5, "%.0f %% runs in long lines", 100*s.Running)
+	_, err = e.Type(t.Context(), src, []int{want.pages + 1})
+	assert.Equal(t, pdf.NoSuchPage, pdf.KindOf(err))
 }
 
 // inked says whether a picture has more than one colour.

@@ -13,6 +13,7 @@ import { drawing, drawnWidth } from './drawing.js';
 
 // Settings that the frame's size and dress alone follow from.
 const outerOnly = new Set(['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align', 'shadow']);
+const longDocument = 150; // pages
 const byId = (id) => document.getElementById(id);
 
 export const bench = () => ({
@@ -148,23 +149,36 @@ export const bench = () => ({
     page.style.width = `${screen.page}px`;
     page.style.padding = `24px ${(screen.page - screen.column) / 2}px 32px`;
     byId('column-box').style.width = `${screen.column}px`;
-    const held = byId('held');
-    held.style.width = `${view.box.Width}px`;
-    held.style.height = `${view.box.Height}px`;
-    held.style.margin = style.Margin;
-    for (const rule of style.Dress.split(';')) held.style.setProperty(...rule.split(':'));
+    this.size();
     page.style.transform = scale < 1 ? `scale(${scale})` : '';
     page.style.marginBottom = scale < 1 ? `${(scale - 1) * page.offsetHeight}px` : '';
     page.style.marginLeft = `${Math.max((byId('desk').clientWidth - 32 - screen.page * scale) / 2, 0)}px`;
     const desk = byId('desk');
     const room = desk.getBoundingClientRect();
-    const box = held.getBoundingClientRect();
+    const column = byId('column-box').getBoundingClientRect();
     const outline = byId('outline');
-    outline.style.left = `${box.left - room.left + desk.scrollLeft}px`;
-    outline.style.top = `${box.top - room.top + desk.scrollTop}px`;
-    outline.style.width = `${box.width}px`;
-    outline.style.height = `${box.height}px`;
+    const left = { left: 0, centre: 0.5, right: 1 }[this.s.align] * (screen.column - view.box.Width);
+    outline.style.left = `${column.left + Math.max(left, 0) * scale - room.left + desk.scrollLeft}px`;
+    outline.style.top = `${column.top - room.top + desk.scrollTop}px`;
+    outline.style.width = `${view.box.Width * scale}px`;
+    outline.style.height = `${view.box.Height * scale}px`;
     this.$nextTick(() => this.lines());
+  },
+  /** Gives the frame its size. A long document takes a while to be laid out
+      anew: while it is pulled, its outline follows at once, and it when the
+      pointer rests. */
+  size() {
+    const apply = () => {
+      const { view, style } = this.st;
+      const held = byId('held');
+      held.style.width = `${view.box.Width}px`;
+      held.style.height = `${view.box.Height}px`;
+      held.style.margin = style.Margin;
+      for (const rule of style.Dress.split(';')) held.style.setProperty(...rule.split(':'));
+    };
+    clearTimeout(this.resting);
+    if (this.shown && this.st.pages > longDocument) this.resting = setTimeout(() => { apply(); this.lines(); }, 160);
+    else apply();
   },
   lines() {
     const svg = byId('leaders');

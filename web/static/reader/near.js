@@ -91,9 +91,8 @@ export class Near {
 
   /** After a change of scale the browser picks images anew. */
   resize() {
-    for (const sheet of this.sheets) {
-      const img = sheet.querySelector(':scope > img');
-      if (img) img.sizes = this.size(sheet);
-    }
+    const near = this.root.querySelectorAll('.sheet > img');
+    const sizes = [...near].map((img) => this.size(img.parentElement));
+    for (const [i, img] of near.entries()) img.sizes = sizes[i];
   }
 }
