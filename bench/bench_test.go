@@ -47,6 +47,9 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?page=820", h.URL, p.ID)))
 	tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset`)
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('.grip.corner').scrollIntoView({ block: 'center' }), true)`)
+	// A drag begins when the page has come to rest.
+	tab.Until(tab.Ctx, `[...document.getElementById('now').contentDocument.images].some((i) => i.complete && i.naturalWidth > 0)`)
+	testkit.Eval[bool](tab, tab.Ctx, `(async () => { for (let i = 0; i < 10; i++) await new Promise((r) => { requestIdleCallback(r); }); return true; })()`)
 	testkit.Eval[bool](tab, tab.Ctx, figuresFollow)
 	mouse := func(kind input.DispatchMouseEventType, x, y float64) {
 		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left", Buttons: 1, ClickCount: 1})

@@ -31,7 +31,7 @@ func TestPagesForLint(t *testing.T) {
 	page("documents-empty", editor, "/documents", 200)
 	page("placements-empty", editor, "/placements", 200)
 	address, _, _ := onWebsite(t, h, "volunteer-handbook.pdf", nil)
-	for name, path := range map[string]string{"documents": "/documents", "placements": "/placements", "bench": "/placements/1", "house-style": "/house-style"} {
+	for name, path := range map[string]string{"documents": "/documents", "placements": "/placements", "bench": "/placements/1", "starters": "/placements/1/starters", "house-style": "/house-style"} {
 		page(name, editor, path, 200)
 	}
 	page("sign-in", visitor, "/sign-in", 200)

@@ -115,14 +115,13 @@ const (
 
 // ScreenAt is the screen of a reader whose column and window are given: the
 // width of the page follows from the site, the density from the usual screen it
-// is most like. It is an error, a sentence for the editor, when they are out of
-// bounds.
+// is most like. It is an error when they are out of bounds.
 func ScreenAt(site Site, column, window float64) (Screen, error) {
 	if !(column >= MinColumn && column <= MaxColumn) {
-		return Screen{}, fmt.Errorf("A column goes from %d to %d px.", MinColumn, MaxColumn) //nolint:staticcheck // a sentence that is shown
+		return Screen{}, fmt.Errorf("a column goes from %d to %d px", MinColumn, MaxColumn)
 	}
 	if !(window >= MinWindow && window <= MaxWindow) {
-		return Screen{}, fmt.Errorf("A window is from %d to %d px tall.", MinWindow, MaxWindow) //nolint:staticcheck // as above
+		return Screen{}, fmt.Errorf("a window is from %d to %d px tall", MinWindow, MaxWindow)
 	}
 	s := Nearest(site, site.PageOf(column))
 	s.Column, s.Height = column, window
