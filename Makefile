@@ -34,6 +34,7 @@ test: setup build
 bench: setup build
 	@sh scripts/install.sh poppler
 	@bin/incipit warm
+	$(GO) test -run '^$$' -bench . ./internal/core/proof
 	$(GO) test -run '^$$' -bench . -benchtime 1x -timeout 20m ./bench
 
 lint: setup build

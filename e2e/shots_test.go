@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -37,27 +38,75 @@ func TestScreenshots(t *testing.T) {
 	painted(desk, desk.Ctx, `document`)
 	desk.Shot(at("documents"))
 
-	all, err := h.Store.Documents(t.Context(), "")
-	require.NoError(t, err)
-	tides, err := h.Store.Place(t.Context(), all[0].ID, store.Start{})
-	require.NoError(t, err)
-	book, err := h.Store.Place(t.Context(), all[1].ID, store.Start{})
-	require.NoError(t, err)
-	publish(t, h, book.ID)
-	publish(t, h, tides.ID)
+	// Each document is set the way an editor does: with the starter that suits it.
 	editor := h.Editor(t)
-	status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", tides.ID), "application/json", `{"step":0,"set":{"download":false,"max_width":900}}`)
-	require.Equal(t, 200, status, body)
-	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, tides.ID)))
-	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d && 'ready' in d.body.dataset && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`
-	desk.Until(desk.Ctx, stage)
-	painted(desk, desk.Ctx, `document.getElementById('now').contentDocument`)
+	place := func(file string) store.Placement {
+		for _, d := range demo.Documents() {
+			if d.File != file {
+				continue
+			}
+			listed := h.Examined(t, d.Title)
+			measured(t, h, listed.ID)
+			status, _, headers := editor.Send("POST", fmt.Sprintf("/documents/%d/place", listed.ID), "", "")
+			require.Equal(t, 303, status)
+			id, err := strconv.ParseInt(filepath.Base(headers.Get("Location")), 10, 64)
+			require.NoError(t, err)
+			p, err := h.Store.Placement(t.Context(), id)
+			require.NoError(t, err)
+			return p
+		}
+		t.Fatal(file)
+		return store.Placement{}
+	}
+	redraft := func(p store.Placement, step int, set string) {
+		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"step":%d,"set":%s}`, step, set))
+		require.Equal(t, 200, status, body)
+	}
+	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d?.body && 'ready' in d.body.dataset && d.querySelector('.layer') && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`
+	onStage := func(p store.Placement, query string) {
+		desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d%s", h.URL, p.ID, query)))
+		desk.Until(desk.Ctx, stage)
+		painted(desk, desk.Ctx, `document.getElementById('now').contentDocument`)
+	}
+	book, tides, trails := place("volunteer-handbook.pdf"), place("tide-table.pdf"), place("trail-map.pdf")
+	for _, p := range []store.Placement{book, tides, trails} {
+		publish(t, h, p.ID)
+	}
+	redraft(tides, 0, `{"download":false,"flow":"down","zoom":{"kind":"width","percent":100},"max_height":0}`)
+	onStage(tides, "?page=360")
 	desk.Shot(at("bench"))
-	desk.Do(chromedp.Click(".doings .btn-outline-dark"))
+	onStage(trails, "?page=820")
+	desk.Shot(at("bench-map"))
+	onStage(book, "?page=1280")
+	desk.Shot(at("bench-handbook"))
+	onStage(tides, "?page=360")
+	desk.Do(chromedp.Click("#screens"))
+	desk.Until(desk.Ctx, `document.querySelectorAll('.screen .drawn').length === 4`)
+	// Images in a drawing say nothing of their arrival: they are asked for again.
+	testkit.Eval[bool](desk, desk.Ctx, `Promise.all([...document.querySelectorAll('.screen image')].map((i) => { const w = new Image(); w.src = i.getAttribute('href'); return w.decode(); })).then(() => true)`)
+	painted(desk, desk.Ctx, `document`)
+	desk.Shot(at("screens"))
+	redraft(book, 0, `{"facing":"cover","flow":"turn","height":{"value":0,"unit":"page"},"download":false}`)
+	onStage(book, "?page=1280")
+	desk.Do(chromedp.Click("#compare"))
+	desk.Until(desk.Ctx, `(() => { const [a, b] = ['seen', 'drafted'].map((id) => document.querySelector('#' + id + ' iframe')?.contentDocument); return a?.body && b?.body && 'ready' in a.body.dataset && 'ready' in b.body.dataset; })()`)
+	for _, pane := range []string{"seen", "drafted"} {
+		painted(desk, desk.Ctx, fmt.Sprintf(`document.querySelector('#%s iframe').contentDocument`, pane))
+	}
+	desk.Shot(at("compare"))
+	onStage(tides, "?page=1280")
+	desk.Do(chromedp.Click("#embedding"))
 	desk.Until(desk.Ctx, `document.getElementById('code').open`)
 	desk.Shot(at("embed-code"))
+	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d/starters", h.URL, trails.ID)))
+	desk.Until(desk.Ctx, `document.querySelectorAll('.starter .drawn').length === 14 && document.fonts.status === 'loaded'`)
+	testkit.Eval[bool](desk, desk.Ctx, `Promise.all([...document.querySelectorAll('.starter image')].map((i) => { const w = new Image(); w.src = i.getAttribute('href'); return w.decode(); })).then(() => true)`)
+	painted(desk, desk.Ctx, `document`)
+	desk.Shot(at("starters"))
 	desk.Do(chromedp.Navigate(h.URL + "/house-style"))
-	desk.Until(desk.Ctx, `document.querySelectorAll('.sample').length === 3`)
+	desk.Until(desk.Ctx, `document.querySelectorAll('.sample .drawn').length === 4`)
+	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('#flow-turn').click(), true)`)
+	desk.Until(desk.Ctx, `document.querySelector('.effects li') && document.getAnimations().length === 0`)
 	desk.Shot(at("house-style"))
 	desk.Do(chromedp.Navigate(h.URL + "/placements"))
 	desk.Until(desk.Ctx, `document.fonts.status === 'loaded'`)
