@@ -48,7 +48,8 @@ const readerReady = `'ready' in document.body.dataset && [...document.querySelec
 // painted waits until the images of a document that are in view have not just
 // arrived but been drawn.
 func painted(tab *testkit.Tab, ctx context.Context, document string) {
-	testkit.Eval[bool](tab, ctx, `(async () => { const d = `+document+`; const near = [...d.images].filter((i) => { const b = i.getBoundingClientRect(); return b.bottom > 0 && b.top < d.defaultView.innerHeight; });
+	testkit.Eval[bool](tab, ctx, `(async () => { const d = `+document+`; const near = [...d.images].filter((i) => { if (!i.currentSrc) return false; // lazy, and not asked for
+		 const b = i.getBoundingClientRect(); return b.bottom > 0 && b.top < d.defaultView.innerHeight && b.right > 0 && b.left < d.defaultView.innerWidth; });
 		await Promise.all(near.map((i) => i.decode())); for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame); return true; })()`)
 }
 

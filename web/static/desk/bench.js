@@ -292,7 +292,10 @@ export const bench = () => ({
   },
   sizeWords(box) { return box ? `${Math.round(box.Width)} × ${Math.round(box.Height)} px` : ''; },
   columnWords(m) { return `${Math.round(m.screen.column)} of ${Math.round(m.screen.page)} px`; },
-  readWords(m) { return m.typed ? `Body text at ${this.degrees(m.body.angle)}, ${m.body.band}.` : 'Its type cannot be measured.'; },
+  readWords(m) {
+    if (m.worst.kind === 'body') return ''; // said already
+    return m.typed ? `Body text at ${this.degrees(m.body.angle)}, ${m.body.band}.` : 'Its type cannot be measured.';
+  },
   screenWords(m) { return `Show the stage as a ${m.screen.name}`; },
   degrees(a) { return `${(Math.floor(a * 100 + 1e-9) / 100).toFixed(2)}°`; },
   angleWords() {

@@ -34,7 +34,7 @@ export class Curve {
     const path = (key) => curve.map((p, i) => `${i ? 'L' : 'M'}${this.x(p.column).toFixed(1)} ${this.y(p[key]).toFixed(1)}`).join('');
     if (curve.length) parts.push(el('path', { class: 'small', d: path('smallest') }), el('path', { class: 'body', d: path('body') }));
     else parts.push(el('text', { class: 'name', x: this.room / 2, y: this.height / 2 - 8, 'text-anchor': 'middle' }, 'There is no measured type to draw.'));
-    parts.push(...this.names(curve));
+    parts.push(...this.names(curve, this.x(screen.column)));
     for (const m of screens) {
       if (!m.typed || m.screen.column > this.upTo) continue;
       parts.push(el('circle', { class: `dot ${m.worst.level}`, cx: this.x(m.screen.column), cy: this.y(m.body.angle), r: 4 }));
@@ -49,19 +49,20 @@ export class Curve {
     this.pointer({ at, now: Math.round(screen.column), low: this.from, high: this.upTo, words: `${Math.round(screen.column)} px${view.typed ? `, body text ${view.body.band}` : ''}` });
   }
 
-  /** Names of bands stand at the end where the lines are not. */
-  names(curve) {
+  /** Names of bands stand where neither the lines nor the cursor run. */
+  names(curve, at) {
     const out = [];
+    const wide = 84;
+    const places = [this.room - 8 - wide, 8, this.room * 0.3, this.room * 0.6];
     for (const [i, b] of this.bands.entries()) {
       const upper = this.y(this.bands[i + 1]?.from ?? top);
       const lower = this.y(b.from);
       if (lower - upper < 11) continue;
-      const crossed = (p) => p && [p.body, p.smallest].some((a) => this.y(a) > upper - 4 && this.y(a) < lower + 4);
-      const width = this.column(92) - this.from;
-      const start = curve.some((p) => p.column < this.from + width && crossed(p));
-      const end = curve.some((p) => p.column > this.upTo - width && crossed(p));
-      if (start && end) continue;
-      out.push(el('text', { class: `name b${i}`, x: end ? 8 : this.room - 8, y: (upper + lower) / 2 + 4, 'text-anchor': end ? 'start' : 'end' }, b.name));
+      const crossed = (p) => [p.body, p.smallest].some((a) => this.y(a) > upper - 2 && this.y(a) < lower + 2);
+      const free = places.find((x) => (at < x - 6 || at > x + wide + 6) && !curve.some((p) => this.x(p.column) > x - 10 && this.x(p.column) < x + wide + 10 && crossed(p)));
+      if (free === undefined) continue;
+      const end = free === places[0];
+      out.push(el('text', { class: `name b${i}`, x: end ? free + wide : free, y: (upper + lower) / 2 + 4, 'text-anchor': end ? 'end' : 'start' }, b.name));
     }
     return out;
   }

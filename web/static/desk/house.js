@@ -65,12 +65,15 @@ export const house = () => ({
   effectWords() {
     const n = this.st.effects.length;
     if (!n) return 'No placement follows what changes.';
-    return `${n === 1 ? 'One placement follows' : `${n} placements follow`} what changes; readers see ${this.st.readers} of them now.`;
+    if (n === 1) return `One placement follows what changes; readers ${this.st.readers ? 'see it now' : 'do not see it yet'}.`;
+    return `${n} placements follow what changes; readers see ${this.st.readers} of them now.`;
   },
   whereWords(e) { return `${e.published ? 'published' : 'not published'}${e.screens.length ? '' : ' · its findings stay the same'}`; },
   turnWords(t) { return `${t.screen}: ${t.title} ${t.better ? '– no longer' : '– now'}`; },
-  atOnceWords() { if (!this.st.readers) return 'Apply and publish';
-    return this.st.readers === 1 ? 'Apply and publish 1 placement' : `Apply and publish ${this.st.readers} placements`; },
+  atOnceWords() {
+    if (!this.st.readers) return 'Apply and publish';
+    return this.st.readers === 1 ? 'Apply and publish 1 placement' : `Apply and publish ${this.st.readers} placements`;
+  },
 
   drawInto(element, m) {
     const room = Math.max(element.closest('.samples').clientWidth - 48 - 3 * 20, 240);
