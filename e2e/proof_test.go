@@ -50,8 +50,8 @@ func TestTidesOnThePhoneStage(t *testing.T) {
 	g := read()
 	assert.Equal(t, "Must fix: Body text lands at 2.1 px", g.Title)
 	assert.Equal(t, "gloss must", g.Class)
-	assert.Contains(t, g.Text, "x-height is 1.1 px, 0.02°")
-	assert.Equal(t, "Never open below 141 %, at most 560 px tall", g.Fix)
+	assert.Contains(t, g.Text, "x-height is 1.0 px, 0.02°")
+	assert.Equal(t, "Never open below 144 %, at most 560 px tall", g.Fix)
 
 	// The size of the text on the stage, from the layer over the page: 6.3 pt at
 	// the scale that page 1 has there.
