@@ -13,11 +13,7 @@ import (
 )
 
 func (d *Desk) bench(c *echo.Context) error {
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
-	v, err := d.subject(c.Request().Context(), id)
+	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
@@ -94,12 +90,8 @@ func (d *Desk) change(c *echo.Context) error {
 // step, if it can stand, and answers with the new state. then is told when it
 // was kept.
 func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current, house setting.Settings) (setting.Settings, error), then func(id int64) error) error {
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
 	ctx := c.Request().Context()
-	v, err := d.subject(ctx, id)
+	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
@@ -119,7 +111,7 @@ func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current
 		return refused(c, found)
 	}
 	if len(setting.Diff(current, settings)) > 0 {
-		err = d.Store.Redraft(ctx, id, step, setting.Diff(house, settings))
+		err = d.Store.Redraft(ctx, v.Placement.ID, step, setting.Diff(house, settings))
 		if errors.Is(err, store.ErrStale) {
 			return c.JSON(http.StatusConflict, problem{"This draft was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
 		}
@@ -128,11 +120,11 @@ func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current
 		}
 	}
 	if then != nil {
-		if err := then(id); err != nil {
+		if err := then(v.Placement.ID); err != nil {
 			return err
 		}
 	}
-	return d.answer(c, id)
+	return d.answer(c, v.Placement.ID)
 }
 
 // pull is a request about a frame that is pulled by its edge. With Keep the
@@ -166,11 +158,7 @@ func (d *Desk) pull(c *echo.Context) error {
 			return next, err
 		}, nil)
 	}
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
-	v, err := d.subject(c.Request().Context(), id)
+	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
@@ -208,12 +196,8 @@ func (d *Desk) move(c *echo.Context, by int) error {
 }
 
 func (d *Desk) publish(c *echo.Context) error {
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
 	ctx := c.Request().Context()
-	v, err := d.subject(ctx, id)
+	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
@@ -227,10 +211,10 @@ func (d *Desk) publish(c *echo.Context) error {
 	if found := setting.Check(settings, v.Edition.Pages); len(found) > 0 {
 		return refused(c, found)
 	}
-	if err := d.Store.Publish(ctx, id, v.Edition.ID, d.Who(c).Account, settings); err != nil {
+	if err := d.Store.Publish(ctx, v.Placement.ID, v.Edition.ID, d.Who(c).Account, settings); err != nil {
 		return err
 	}
-	return d.answer(c, id)
+	return d.answer(c, v.Placement.ID)
 }
 
 func (d *Desk) withdraw(c *echo.Context) error {

@@ -18,12 +18,8 @@ type comparison struct {
 }
 
 func (d *Desk) compare(c *echo.Context) error {
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
 	ctx := c.Request().Context()
-	v, err := d.subject(ctx, id)
+	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}

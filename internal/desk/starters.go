@@ -42,12 +42,7 @@ type starterCard struct {
 func (c starterCard) Low() string { return strings.ToLower(c.Title[:1]) + c.Title[1:] }
 
 func (d *Desk) starters(c *echo.Context) error {
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	v, err := d.subject(ctx, id)
+	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
@@ -83,7 +78,7 @@ func (d *Desk) starters(c *echo.Context) error {
 		}
 		return cmp.Compare(first(a), first(b))
 	})
-	out.Scene = scene{ID: id, Step: out.State.Step, Mark: out.State.Mark}
+	out.Scene = scene{ID: v.Placement.ID, Step: out.State.Step, Mark: out.State.Mark}
 	for _, card := range out.Cards {
 		out.Scene.Cards = append(out.Scene.Cards, [2]drawn{card.Phone, card.Laptop})
 	}

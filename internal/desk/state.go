@@ -145,6 +145,15 @@ func (d *Desk) standsAt(c *echo.Context) (stands, error) {
 	return at, nil
 }
 
+// asked reads the rows of the placement that a request is about.
+func (d *Desk) asked(c *echo.Context) (benchView, error) {
+	id, err := number(c)
+	if err != nil {
+		return benchView{}, err
+	}
+	return d.subject(c.Request().Context(), id)
+}
+
 // subject reads the rows that the bench of one placement needs.
 func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
 	v := benchView{StandIn: d.StandIn, Starters: starter.All(),

@@ -19,10 +19,10 @@ type candidate struct {
 }
 
 var (
-	fullColumn = setting.Length{Value: 100, Unit: setting.Percent}
-	onePage    = setting.Length{Unit: setting.OnePage}
 	fitWidth   = setting.Opening{Kind: setting.FitWidth, Percent: 100}
 	fitPage    = setting.Opening{Kind: setting.FitPage, Percent: 100}
+	fullColumn = setting.Length{Value: 100, Unit: setting.Percent}
+	onePage    = setting.Length{Unit: setting.OnePage}
 )
 
 func candidates(f Facts, s setting.Settings, k Kind, v View) []candidate {

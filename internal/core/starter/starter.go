@@ -26,9 +26,9 @@ type Starter struct {
 func vh(v float64) setting.Length { return setting.Length{Value: v, Unit: setting.VH} }
 
 var (
-	onePage  = setting.Length{Unit: setting.OnePage}
 	fitWidth = setting.Opening{Kind: setting.FitWidth, Percent: 100}
 	fitPage  = setting.Opening{Kind: setting.FitPage, Percent: 100}
+	onePage  = setting.Length{Unit: setting.OnePage}
 )
 
 // All lists the starters.
