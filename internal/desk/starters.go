@@ -24,10 +24,11 @@ type startersView struct {
 
 // scene is what the page's script draws.
 type scene struct {
-	ID    int64      `json:"id"`
-	Step  int        `json:"step"`
-	Mark  string     `json:"mark"`
-	Cards [][2]drawn `json:"cards"` // phone and laptop
+	ID     int64      `json:"id"`
+	Step   int        `json:"step"`
+	Images string     `json:"images"`
+	Ladder []int      `json:"ladder"`
+	Cards  [][2]drawn `json:"cards"` // phone and laptop
 }
 
 // starterCard is one starter, proofed with this document.
@@ -78,7 +79,7 @@ func (d *Desk) starters(c *echo.Context) error {
 		}
 		return cmp.Compare(first(a), first(b))
 	})
-	out.Scene = scene{ID: v.Placement.ID, Step: out.State.Step, Mark: out.State.Mark}
+	out.Scene = scene{ID: v.Placement.ID, Step: out.State.Step, Images: out.State.Images, Ladder: out.State.Ladder}
 	for _, card := range out.Cards {
 		out.Scene.Cards = append(out.Scene.Cards, [2]drawn{card.Phone, card.Laptop})
 	}

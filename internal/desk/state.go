@@ -16,6 +16,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
 	"incipit/internal/core/starter"
+	"incipit/internal/press"
 	"incipit/internal/store"
 )
 
@@ -70,13 +71,20 @@ type state struct {
 	Line    string        `json:"line"` // the weight on each connection, in words
 	Starter begun         `json:"starter"`
 	Pulled  string        `json:"pulled"` // where a pull came to rest
-	Mark    string        `json:"mark"`   // of the edition, for images
+	Images  string        `json:"images"` // start of the addresses of page images
+	Ladder  []int         `json:"ladder"` // the widths they come in, px
 }
 
 // begun says what a placement began with.
 type begun struct {
 	starter.Choice
 	Title string `json:"title"`
+}
+
+// imagesOf is where the images of a draft's pages lie: the page's number and a
+// width of the ladder follow.
+func imagesOf(v benchView) string {
+	return fmt.Sprintf("/stage/%d/page/%s", v.Placement.ID, v.Edition.SHA256[:16])
 }
 
 func begunAs(p store.Placement) begun {
@@ -228,7 +236,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + "/r/" + p.Key, Pages: f.Pages.Count(),
 		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Line: lineWords(views[0].Weight),
 		Curve: proof.Curve(f, settings, at.screen.Height), Answers: proof.Answer(f, settings, at.screen, proof.Usual(site)[0]),
-		Starter: begunAs(p), Mark: v.Edition.SHA256[:16],
+		Starter: begunAs(p), Images: imagesOf(v), Ladder: press.Ladder(),
 	}
 	if s.Own == nil {
 		s.Own = []setting.Key{}

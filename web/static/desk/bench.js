@@ -9,7 +9,7 @@ import { Ruler } from './ruler.js';
 import { Curve } from './curve.js';
 import { grips } from './grips.js';
 import { leaders } from './leaders.js';
-import { drawing, drawnWidth } from './drawing.js';
+import { drawing, drawnWidth, imageFrom } from './drawing.js';
 
 // Settings that the frame's size and dress alone follow from.
 const outerOnly = new Set(['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align', 'shadow']);
@@ -241,8 +241,7 @@ export const bench = () => ({
   drawInto(element, m) {
     const width = drawnWidth(m.screen, this.st.screens.map((o) => o.screen), Math.max(byId('desk').clientWidth - 32 - 3 * 20, 400));
     element.closest('.screen').style.width = `${width}px`;
-    const ladder = [160, 240, 360, 540, 800];
-    element.replaceChildren(drawing(m, width, (page, w) => `/stage/${this.st.id}/page/${this.st.mark}/${page}/${ladder.find((l) => l >= w * 1.5) ?? 800}`));
+    element.replaceChildren(drawing(m, width, imageFrom(this.st)));
   },
   async compared() {
     try {

@@ -13,7 +13,11 @@ export function drawnWidth(screen, screens, room) {
 }
 
 
-/** width is px of the drawing; image(page) gives an address, or nothing. */
+/** Gives the address of a page's image for a width in px, twice as fine where
+    there is one. */
+export const imageFrom = ({ images, ladder }) => (page, width) => `${images}/${page}/${ladder.find((l) => l >= width * 2) ?? ladder.at(-1)}`;
+
+/** width is px of the drawing; image(page, px) gives an address, or is left out. */
 export function drawing(m, width, image) {
   const { screen, box, inner, bar } = m;
   const scale = width / screen.page;

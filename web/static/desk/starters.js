@@ -1,15 +1,15 @@
 // The starters of one placement, each drawn as this document would stand.
 import { ask } from './ask.js';
-import { drawing } from './drawing.js';
+import { drawing, imageFrom } from './drawing.js';
 
 export const starters = () => ({
   trouble: '',
   scene: JSON.parse(document.getElementById('state').textContent),
 
   init() {
-    const { id, mark, cards } = this.scene;
+    const { cards } = this.scene;
+    const image = imageFrom(this.scene);
     for (const root of this.$el.querySelectorAll('[data-card]')) {
-      const image = (page, width) => `/stage/${id}/page/${mark}/${page}/${width > 180 ? 540 : 360}`;
       const [phone, laptop] = cards[Number(root.dataset.card)];
       root.append(drawing(phone, 84, image), drawing(laptop, 240, image));
     }
