@@ -60,7 +60,8 @@ type Measurer struct {
 func (*Measurer) Timeout(*river.Job[MeasureArgs]) time.Duration { return 10 * time.Minute }
 
 // Work measures one edition. What cannot be measured for the file's own fault
-// stays unknown; any other error is tried again.
+// stays unknown; any other error is tried again, and stays unknown at last:
+// nobody waits for ever.
 func (w *Measurer) Work(ctx context.Context, job *river.Job[MeasureArgs]) error {
 	in := w.Intake
 	e, err := in.Store.Edition(ctx, job.Args.Edition)
@@ -75,11 +76,12 @@ func (w *Measurer) Work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 	}
 	var problem *pdf.Problem
 	t, err := MeasureType(ctx, in.Engine, source(ctx, in.Blobs, e), e.Pages, MostMeasured)
-	if err != nil && !errors.As(err, &problem) {
+	last := job.Attempt >= job.MaxAttempts
+	if err != nil && !errors.As(err, &problem) && !last {
 		return fmt.Errorf("measure edition %d: %w", e.ID, err)
 	}
 	images, err := w.weigh(ctx, e)
-	if err != nil {
+	if err != nil && !last {
 		return fmt.Errorf("weigh edition %d: %w", e.ID, err)
 	}
 	return in.Store.MeasuredAs(ctx, e.ID, t, images)
@@ -97,7 +99,7 @@ func (w *Measurer) weigh(ctx context.Context, e store.Edition) (map[int]int64, e
 		case errors.As(err, &problem):
 			continue
 		case err != nil:
-			return nil, err
+			return out, err
 		}
 		out[width] = int64(len(image.Bytes))
 	}

@@ -27,6 +27,7 @@ type Answers struct {
 // The ways to serve a phone.
 const (
 	AsSet    = "as set"    // it reads as it is set
+	Turned   = "turned"    // it reads, but scrolls inside what scrolls
 	SetAnew  = "text view" // running text, set anew
 	Enlarged = "enlarged"  // never below a readable zoom, moved sideways
 	Pictures = "pictures"  // nothing to measure
@@ -63,6 +64,8 @@ func onPhone(f Facts, s setting.Settings, phone Screen) Phone {
 	switch {
 	case !v.Typed:
 		return Phone{Pictures, "The pages have no text to measure."}
+	case v.Body.Angle >= legible.FromReadable && !v.Sideways && v.Nested:
+		return Phone{Turned, fmt.Sprintf("Body text reads at %s, but the pages scroll inside a page that scrolls: pages that turn serve better.", degrees(v.Body.Angle))}
 	case v.Body.Angle >= legible.FromReadable && !v.Sideways:
 		return Phone{AsSet, fmt.Sprintf("Body text reads at %s without moving sideways.", degrees(v.Body.Angle))}
 	case f.Sizes.Running >= runningText:

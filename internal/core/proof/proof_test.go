@@ -74,6 +74,22 @@ func TestTidesOnAPhone(t *testing.T) {
 	assert.Equal(t, proof.Enlarged, a.OnPhone.Way)
 }
 
+// What serves a phone depends on the document, and on how it is set.
+func TestOnAPhone(t *testing.T) {
+	way := func(change func(*proof.Facts), s setting.Settings) string {
+		f := tides()
+		change(&f)
+		p := proof.Answer(f, s, phone, phone).OnPhone
+		assert.NotEmpty(t, p.Why)
+		return p.Way
+	}
+	large := func(f *proof.Facts) { f.Sizes.Body.XHeight = 30 }
+	assert.Equal(t, proof.Turned, way(large, setting.Default()), "it reads, in a scroll inside a scroll")
+	assert.Equal(t, proof.AsSet, way(large, with(func(s *setting.Settings) { s.Flow = setting.Turn })))
+	assert.Equal(t, proof.SetAnew, way(func(f *proof.Facts) { f.Sizes.Running = 0.8 }, setting.Default()))
+	assert.Equal(t, proof.Pictures, way(func(f *proof.Facts) { f.Sizes = legible.Sizes{} }, setting.Default()))
+}
+
 func TestFindings(t *testing.T) {
 	for _, c := range []struct {
 		name   string

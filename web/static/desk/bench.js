@@ -309,6 +309,10 @@ export const bench = () => ({
     if (!readable) return 'Body text reads in no column.';
     return `Body text reads from a column of ${Math.round(readable)} px on${comfortable ? `, comfortably from ${Math.round(comfortable)} px` : ''}.`;
   },
+  pageWords() {
+    const { one_page: tall, best_zoom: zoom } = this.st.answers;
+    return `Page 1 shows whole in a frame ${Math.round(tall)} px tall.${this.st.view.typed ? ` ${Math.round(zoom)} % reads best here.` : ''}`;
+  },
   lineWords() { return this.st.line; },
 
   // The code.
