@@ -13,7 +13,16 @@ import (
 
 // view answers with the viewer itself.
 func (r *Reader) view(c *echo.Context, s shown) error {
-	return r.pages.send(c, http.StatusOK, "reader.html", r.viewOf(s), s.standing.Draft)
+	return r.answer(c, "reader.html", s)
+}
+
+// answer sends a page of the reader in the language it is asked for in.
+func (r *Reader) answer(c *echo.Context, name string, s shown) error {
+	v, err := r.viewOf(s, r.said(c))
+	if err != nil {
+		return err
+	}
+	return r.pages.send(c, http.StatusOK, name, v, s.standing.Draft)
 }
 
 // image answers with a page image.
@@ -70,5 +79,5 @@ func (r *Reader) takeFile(c *echo.Context, s shown) error {
 
 // printView answers with the pages set for paper.
 func (r *Reader) printView(c *echo.Context, s shown) error {
-	return r.pages.send(c, http.StatusOK, "print.html", r.viewOf(s), s.standing.Draft)
+	return r.answer(c, "print.html", s)
 }

@@ -80,23 +80,33 @@ func (p *pages) send(c *echo.Context, status int, name string, v view, draft boo
 	return nil
 }
 
-// note is a polite page in place of what was asked for.
-type note struct{ Heading, Text string }
+// note is a polite page in place of what was asked for: the start of the names
+// of its heading and its text among the reader's words.
+type note string
 
-var (
-	notHere     = note{"This document is not here at the moment", "It may come back. Please ask whoever looks after this page."}
-	closedFile  = note{"This file is for reading here", "Whoever looks after this page keeps the file itself closed."}
-	closedPrint = note{"This document is for reading here", "Whoever looks after this page does not offer it for printing."}
-	busy        = note{"One moment", "Many people are reading just now. Please try again in a few seconds."}
-	noSuchPage  = note{"There is no such page", "The document has fewer pages, or has changed."}
-	unreadable  = note{"This page cannot be shown", "The file is damaged at this place."}
+const (
+	notHere     note = "gone"
+	closedFile  note = "file"
+	closedPrint note = "noprint"
+	busy        note = "busy"
+	noSuchPage  note = "nopage"
+	unreadable  note = "damaged"
 )
 
 // note answers with a note. Requests of the reader's own script see the status.
 func (r *Reader) note(c *echo.Context, status int, n note) error {
-	v := view{Title: n.Heading, Language: "en", Style: r.pages.style}
+	said := r.said(c)
+	heading, err := said.Say(string(n) + "_title")
+	if err != nil {
+		return err
+	}
+	text, err := said.Say(string(n) + "_text")
+	if err != nil {
+		return err
+	}
+	v := view{Title: heading, Words: said, Style: r.pages.style}
 	var b bytes.Buffer
-	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": n}); err != nil {
+	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": map[string]string{"Heading": heading, "Text": text}}); err != nil {
 		return fmt.Errorf("write a note: %w", err)
 	}
 	h := c.Response().Header()

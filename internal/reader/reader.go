@@ -23,6 +23,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
+	"incipit/internal/reader/words"
 	"incipit/internal/store"
 	"incipit/web"
 )
@@ -33,6 +34,7 @@ type Reader struct {
 	Blobs *blob.Store
 	Press *press.Press
 	pages *pages
+	words *words.Words
 
 	shells shells
 }
@@ -43,7 +45,17 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, 
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{Store: s, Blobs: b, Press: p, pages: t}, nil
+	said, err := words.Load()
+	if err != nil {
+		return nil, err
+	}
+	return &Reader{Store: s, Blobs: b, Press: p, pages: t, words: said}, nil
+}
+
+// said gives the language a request asks for.
+func (r *Reader) said(c *echo.Context) words.Language {
+	c.Response().Header().Add("Vary", "Accept-Language")
+	return r.words.For(c.Request().Header.Get("Accept-Language"))
 }
 
 // shown is a placement as one request sees it.

@@ -39,7 +39,10 @@ func (r *Reader) Shell(title string, s setting.Settings, e store.Edition) (int64
 	if ok {
 		return n, nil
 	}
-	v := r.viewOf(shown{base: "/r/aaaaaaaaaaaaaaaaaaaa", title: title, settings: s, edition: e, standing: access.Standing{Published: true}})
+	v, err := r.viewOf(shown{base: "/r/aaaaaaaaaaaaaaaaaaaa", title: title, settings: s, edition: e, standing: access.Standing{Published: true}}, r.words.For(""))
+	if err != nil {
+		return 0, err
+	}
 	var b bytes.Buffer
 	if err := r.pages.t.ExecuteTemplate(&b, "reader.html", v); err != nil {
 		return 0, fmt.Errorf("weigh the reader: %w", err)

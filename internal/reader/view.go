@@ -10,12 +10,15 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/press"
+	"incipit/internal/reader/words"
 )
 
 // view is what the templates of the reader are given.
 type view struct {
 	Title     string
-	Language  string
+	Language  string         // of the document
+	Words     words.Language // of the reader
+	Messages  map[string]string
 	Base      string
 	Mark      string
 	Pages     int
@@ -67,7 +70,7 @@ const (
 	plainWidth = 1200
 )
 
-func (r *Reader) viewOf(s shown) view {
+func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	sheets := s.edition.AllSheets()
 	settings := s.settings
 	pages := frame.PagesOf(sheets)
@@ -82,6 +85,11 @@ func (r *Reader) viewOf(s shown) view {
 	if v.Language == "" {
 		v.Language = "en"
 	}
+	v.Words = said
+	var err error
+	if v.Messages, err = said.All(); err != nil {
+		return v, err
+	}
 	v.Tools = settings.Tools.Given(settings.Allowed(len(sheets)))
 	v.From, _ = v.Tools.From(len(sheets))
 	var ladder []string
@@ -95,8 +103,11 @@ func (r *Reader) viewOf(s shown) view {
 	if v.ForeEdge {
 		v.Ticks = s.ticks(len(sheets))
 	}
-	return v
+	return v, nil
 }
+
+// Say gives a message in the reader's language.
+func (v view) Say(name string, places ...any) (string, error) { return v.Words.Say(name, places...) }
 
 // sizes writes the geometry as CSS, a class for each size there is of sheets
 // and of rows, and the pages with their classes. Lengths are points without

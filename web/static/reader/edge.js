@@ -1,3 +1,5 @@
+import { say } from './words.js';
+
 // The fore-edge: a line a page. Drag or press it to move; to assistive
 // technology it is a slider.
 
@@ -8,7 +10,7 @@ export class Edge {
     this.here.className = 'here';
     this.here.tabIndex = 0;
     this.here.setAttribute('role', 'slider');
-    this.here.setAttribute('aria-label', 'Page');
+    this.here.setAttribute('aria-label', say('pages'));
     this.here.setAttribute('aria-orientation', 'vertical');
     this.here.setAttribute('aria-valuemin', '1');
     this.here.setAttribute('aria-valuemax', String(sheets.length));
@@ -55,7 +57,7 @@ export class Edge {
   hint(event) {
     const page = this.at(event);
     const chapter = this.chapters.findLast(([first]) => first <= page)?.[1];
-    this.peek.textContent = chapter ? `${page} · ${chapter}` : `Page ${page}`;
+    this.peek.textContent = chapter ? `${page} · ${chapter}` : say('page', { n: page });
     this.peek.style.top = `${event.clientY - this.element.getBoundingClientRect().top}px`;
     this.peek.hidden = false;
   }

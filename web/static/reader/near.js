@@ -1,3 +1,5 @@
+import { say } from './words.js';
+
 // What is near the reader's eyes: page images and the layers over them come
 // when a page comes near, and go when it is far, so that a long document costs
 // no more than a short one.
@@ -45,11 +47,11 @@ export class Near {
   missing(sheet, img) {
     img.remove();
     sheet.classList.add('missing');
-    sheet.dataset.note = `Page ${sheet.dataset.page} has not arrived.`;
+    sheet.dataset.note = say('not_arrived', { n: sheet.dataset.page });
     const retry = document.createElement('button');
     retry.type = 'button';
     retry.className = 'retry';
-    retry.textContent = 'Try again';
+    retry.textContent = say('again');
     retry.addEventListener('click', () => {
       retry.remove();
       sheet.classList.remove('missing');
@@ -67,6 +69,7 @@ export class Near {
       if (!answer.ok) throw new Error(answer.status);
       const svg = new DOMParser().parseFromString(await answer.text(), 'image/svg+xml').documentElement;
       if (!this.layers.has(page)) return;
+      for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: link.dataset.page }));
       sheet.append(document.importNode(svg, true));
     } catch {
       // The page can still be seen; the layer is asked for when it is near again.

@@ -4,6 +4,7 @@ import { Near } from './near.js';
 import { Edge } from './edge.js';
 import { Flow } from './flow.js';
 import { Bar } from './bar.js';
+import { say } from './words.js';
 
 const body = document.body;
 const pages = document.getElementById('pages');
@@ -33,7 +34,7 @@ function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
   flow.to(flow.row(to));
   tell(to);
-  if (announce) said.textContent = `Page ${to} of ${sheets.length}`;
+  if (announce) said.textContent = say('page_of', { n: to, all: sheets.length });
 }
 
 /** Turns by rows: two pages that face each other are one step. */
@@ -76,7 +77,7 @@ if (entry) {
       if (page !== current) go(page);
     } else {
       entry.setAttribute('aria-invalid', 'true');
-      said.textContent = `Write a page from 1 to ${sheets.length}.`;
+      said.textContent = say('bounds', { n: sheets.length });
     }
   };
   entry.addEventListener('change', enter);
@@ -125,7 +126,7 @@ function zoomTo(wanted) {
     sheet.closest('.slot').scrollBy(by);
   } else pages.scrollBy(by);
   showZoom();
-  said.textContent = `Size ${percent()} %`;
+  said.textContent = say('size', { n: percent() });
 }
 const smaller = () => zoomTo(steps.findLast((s) => s < percent()) ?? steps[0]);
 const larger = () => zoomTo(steps.find((s) => s > percent()) ?? steps.at(-1));
@@ -144,17 +145,17 @@ function print() {
   const view = document.createElement('iframe');
   view.id = 'printing';
   view.className = 'unseen';
-  view.title = 'Print view';
+  view.title = say('print_view');
   view.tabIndex = -1;
   view.src = `${base}/print`;
   button.setAttribute('aria-disabled', 'true');
-  said.textContent = 'Getting the pages ready to print';
+  said.textContent = say('printing');
   body.append(view);
 }
 window.addEventListener('message', (event) => {
   if (event.origin !== location.origin || typeof event.data?.printed !== 'boolean') return;
   tool('print')?.setAttribute('aria-disabled', 'false');
-  said.textContent = event.data.printed ? 'Ready to print' : `${event.data.failed} pages could not be made ready; please try again.`;
+  said.textContent = say(event.data.printed ? 'ready' : 'failed');
 });
 
 const deeds = {
@@ -196,13 +197,13 @@ document.addEventListener('keydown', (event) => {
 // "?" lists the keys that do something here.
 function keys() {
   const list = [
-    keysTurn && ['← → Page Up, Page Down', 'turn the page'], keysTurn && ['Home, End', 'first and last page'],
-    tool('larger') && ['+ and −', 'larger, smaller'], tool('opening') && ['0', 'size at opening'],
-    bar && ['Tab, then ← →', 'move in the tools'], ['Esc', 'close this'],
+    keysTurn && ['← → Page Up, Page Down', say('key_turn')], keysTurn && ['Home, End', say('key_ends')],
+    tool('larger') && ['+ and −', say('key_zoom')], tool('opening') && ['0', say('key_opening')],
+    bar && ['Tab, then ← →', say('key_tools')], ['Esc', say('key_close')],
   ].filter(Boolean);
   const dialog = document.createElement('dialog');
   dialog.className = 'keys';
-  dialog.setAttribute('aria-label', 'Keys');
+  dialog.setAttribute('aria-label', say('keys'));
   for (const [key, deed] of list) {
     const line = document.createElement('p');
     const name = document.createElement('kbd');

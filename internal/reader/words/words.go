@@ -1,0 +1,109 @@
+// Package words is what the reader says, in eleven languages.
+//
+// A message is a short text with places in braces, {n}, which the server and
+// the reader's script fill in the same way. The language is the one that the
+// reader's browser asks for (BCP 47, RFC 4647 lookup through x/text/language),
+// English where none fits. The document's own language is another matter.
+package words
+
+import (
+	"embed"
+	"encoding/json"
+	"fmt"
+	"path"
+	"strings"
+
+	"github.com/nicksnyder/go-i18n/v2/i18n"
+	"golang.org/x/text/language"
+)
+
+//go:embed *.json
+var files embed.FS
+
+// Words are all languages.
+type Words struct {
+	bundle   *i18n.Bundle
+	matcher  language.Matcher
+	tags     []language.Tag
+	messages []string // their names
+}
+
+// Load reads the languages that ship with the program.
+func Load() (*Words, error) {
+	w := &Words{bundle: i18n.NewBundle(language.English), tags: []language.Tag{language.English}}
+	w.bundle.RegisterUnmarshalFunc("json", json.Unmarshal)
+	entries, err := files.ReadDir(".")
+	if err != nil {
+		return nil, fmt.Errorf("list the languages: %w", err)
+	}
+	for _, e := range entries {
+		b, err := files.ReadFile(e.Name())
+		if err != nil {
+			return nil, fmt.Errorf("read %s: %w", e.Name(), err)
+		}
+		f, err := w.bundle.ParseMessageFileBytes(b, "active."+e.Name())
+		if err != nil {
+			return nil, fmt.Errorf("read %s: %w", e.Name(), err)
+		}
+		if path.Base(e.Name()) == "en.json" {
+			for _, m := range f.Messages {
+				w.messages = append(w.messages, m.ID)
+			}
+			continue
+		}
+		w.tags = append(w.tags, f.Tag)
+	}
+	w.matcher = language.NewMatcher(w.tags)
+	return w, nil
+}
+
+// Tags lists the languages, English first.
+func (w *Words) Tags() []language.Tag { return w.tags }
+
+// Language is one of them.
+type Language struct {
+	Tag       string // BCP 47, for the lang attribute
+	Direction string // ltr or rtl
+	localizer *i18n.Localizer
+	names     []string
+}
+
+// For gives the language that suits an Accept-Language header best.
+func (w *Words) For(accept string) Language {
+	wanted, _, err := language.ParseAcceptLanguage(accept)
+	at := 0
+	if err == nil && len(wanted) > 0 {
+		_, at, _ = w.matcher.Match(wanted...)
+	}
+	tag := w.tags[at]
+	direction := "ltr"
+	if script, _ := tag.Script(); script.String() == "Arab" || script.String() == "Hebr" {
+		direction = "rtl"
+	}
+	return Language{Tag: tag.String(), Direction: direction, localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
+}
+
+// Say gives a message with its places filled: names and values by turns.
+func (l Language) Say(name string, places ...any) (string, error) {
+	text, err := l.localizer.Localize(&i18n.LocalizeConfig{MessageID: name})
+	if err != nil {
+		return "", fmt.Errorf("say %s in %s: %w", name, l.Tag, err)
+	}
+	for i := 0; i+1 < len(places); i += 2 {
+		text = strings.ReplaceAll(text, fmt.Sprintf("{%v}", places[i]), fmt.Sprint(places[i+1]))
+	}
+	return text, nil
+}
+
+// All gives every message with its places as they are, for the script.
+func (l Language) All() (map[string]string, error) {
+	out := map[string]string{}
+	for _, name := range l.names {
+		text, err := l.Say(name)
+		if err != nil {
+			return nil, err
+		}
+		out[name] = text
+	}
+	return out, nil
+}
