@@ -57,6 +57,42 @@ func TestWithoutScript(t *testing.T) {
 	site.Until(inside, `document.querySelector('.pages').scrollTop > 100 && document.querySelector('#p2 img')?.naturalWidth > 0`)
 }
 
+// A page is found by its label too; Back leads to where a link was followed; an
+// address names a place (RFC 8118), within the bounds.
+func TestPlaces(t *testing.T) {
+	tab := reading(t, "volunteer-handbook.pdf")
+	at := func(page string) {
+		t.Helper()
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('number').value === %q`, page))
+	}
+	tab.Do(chromedp.Focus("#number"), chromedp.KeyEvent("IV"), chromedp.KeyEvent(kb.Enter), chromedp.Focus("#pages"))
+	at("4")
+	tab.Do(chromedp.Focus("#number"), chromedp.KeyEvent("xx"), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `document.getElementById('number').ariaInvalid === 'true' && document.getElementById('said').textContent.includes('from 1 to 52')`)
+	tab.Do(chromedp.Focus("#pages"), chromedp.Focus("#number"), chromedp.KeyEvent("3"), chromedp.KeyEvent(kb.Enter), chromedp.Focus("#pages"))
+	at("3")
+	tab.Until(tab.Ctx, `document.querySelector('#p3 .layer a[data-page]')`)
+	leads := testkit.Eval[string](tab, tab.Ctx, `(() => { const l = [...document.querySelectorAll('#p3 .layer a[data-page]')].at(-1); l.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })); return l.dataset.page; })()`)
+	at(leads)
+	testkit.Eval[bool](tab, tab.Ctx, `(history.back(), true)`)
+	at("3")
+	testkit.Eval[bool](tab, tab.Ctx, `(history.forward(), true)`)
+	at(leads)
+
+	for hash, want := range map[string][2]string{"page=9&zoom=150": {"9", "150 %"}, "page=99&zoom=9000": {"1", ""}, "zoom=75#page=5": {"5", "75 %"}, "page=7&view=Fit": {"7", ""}, "nameddest=x&page=two": {"1", ""}} {
+		address := testkit.Eval[string](tab, tab.Ctx, `location.origin + location.pathname`)
+		tab.Do(chromedp.Navigate("about:blank"), chromedp.Navigate(address+"#"+hash))
+		tab.Until(tab.Ctx, readerReady)
+		at(want[0])
+		if want[1] != "" {
+			tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('zoom').textContent === %q`, want[1]))
+		}
+		if hash == "page=7&view=Fit" {
+			assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.querySelector('.stage').getBoundingClientRect(); const b = document.getElementById('p7').getBoundingClientRect(); return b.top >= s.top && b.bottom <= s.bottom + 1; })()`), "the page shows whole")
+		}
+	}
+}
+
 // The reader's own script and style stay small.
 func TestTheReaderIsLight(t *testing.T) {
 	files, err := filepath.Glob("../web/static/reader/*")

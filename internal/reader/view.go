@@ -4,10 +4,13 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
+	"strconv"
 	"strings"
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/sheet"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
@@ -34,6 +37,7 @@ type view struct {
 	ForeEdge  bool
 	Keys      bool // page keys turn
 	Ladder    string
+	Labels    bool // pages have labels that are no numbers
 	Rows      []rowView
 	Ticks     []tick
 	Style     template.CSS // the reader's style, then the sizes of the pages
@@ -100,6 +104,10 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	css, rows := sizes(settings, pages, v.OpenAt)
 	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+barRules(v.Tools, len(sheets)), rows //nolint:gosec // figures and checked colours alone
 	v.LookSizes = lookSizes(settings, pages)
+	v.Labels = slices.ContainsFunc(sheets, func(s sheet.Sheet) bool {
+		_, err := strconv.Atoi(s.Label)
+		return err != nil
+	})
 	if v.ForeEdge {
 		v.Ticks = s.ticks(len(sheets))
 	}

@@ -5,6 +5,7 @@ import { Edge } from './edge.js';
 import { Flow } from './flow.js';
 import { Bar } from './bar.js';
 import { say } from './words.js';
+import { placeOf } from './place.js';
 
 const body = document.body;
 const pages = document.getElementById('pages');
@@ -64,14 +65,30 @@ document.addEventListener('click', (event) => {
   if (!link) return;
   event.preventDefault();
   const page = Number(link.dataset.page || link.getAttribute('href').slice(2));
+  if (link.dataset.page) {
+    // Back leads to where the link was.
+    history.replaceState({ page: current }, '');
+    history.pushState({ page }, '', `#page=${page}`);
+  }
   go(page);
   if (link.dataset.page) sheets[page - 1].focus({ preventScroll: true });
 });
 for (const s of sheets) s.tabIndex = -1;
 
+window.addEventListener('popstate', (event) => {
+  if (event.state?.page) go(event.state.page);
+});
+
+/** A page by its number, or else by its label. */
+function pageNamed(text) {
+  const number = Number(text);
+  if (Number.isInteger(number) && number >= 1 && number <= sheets.length) return number;
+  return Number(sheets.find((s) => s.dataset.label?.toLowerCase() === text.toLowerCase())?.dataset.page ?? NaN);
+}
+
 if (entry) {
   const enter = () => {
-    const page = Number(entry.value.trim());
+    const page = pageNamed(entry.value.trim());
     if (Number.isInteger(page) && page >= 1 && page <= sheets.length) {
       entry.removeAttribute('aria-invalid');
       if (page !== current) go(page);
@@ -127,6 +144,16 @@ function zoomTo(wanted) {
   } else pages.scrollBy(by);
   showZoom();
   said.textContent = say('size', { n: percent() });
+}
+/** Sets the size that an address asks for. */
+function lookAt({ zoom, view }) {
+  if (zoom) zoomTo(zoom);
+  if (!view) return;
+  const style = getComputedStyle(pages);
+  const of = (name, room) => (room - 24) / Number(style.getPropertyValue(name));
+  const wide = of('--maxw', pages.parentElement.clientWidth);
+  const scale = view === 'Fit' ? Math.min(wide, of('--maxh', pages.parentElement.clientHeight)) : wide;
+  zoomTo(Math.min(Math.max(scale * 75, steps[0]), steps.at(-1)));
 }
 const smaller = () => zoomTo(steps.findLast((s) => s < percent()) ?? steps[0]);
 const larger = () => zoomTo(steps.find((s) => s > percent()) ?? steps.at(-1));
@@ -219,10 +246,16 @@ function keys() {
 
 // Start.
 const near = new Near(pages, sheets, { base, mark, widths: ladder.split(' ').map(Number) });
-const asked = Number(body.dataset.open);
-if (asked > 1) go(asked, false);
+const place = { page: Number(body.dataset.open), ...placeOf(location.hash, sheets.length) };
+lookAt(place);
+if (place.page > 1) go(place.page, false);
 else tell(1);
 showZoom();
+window.addEventListener('hashchange', () => {
+  const to = placeOf(location.hash, sheets.length);
+  lookAt(to);
+  if (to.page) go(to.page);
+});
 new ResizeObserver(() => {
   near.resize();
   showZoom();
