@@ -80,6 +80,10 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	// A gloss and its fix.
 	do("#gloss-body .fix button", `document.getElementById('gloss-body').classList.contains('order')`, key(kb.Enter))
 
+	do("#start-report", kept("max_width", "820"), key(kb.Enter))
+	tab.Do(key("z", ctrl))
+	tab.Until(tab.Ctx, kept("max_width", "0"))
+
 	// The settings, in the order they stand.
 	value := func(id, typed, path, want string) {
 		t.Helper()
@@ -140,7 +144,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	for _, control := range left {
 		used := reached[control]
 		for kind, sample := range map[string]string{
-			"#tool-": "#tool-zoom", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
+			"#tool-": "#tool-zoom", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
 			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
 			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",

@@ -234,6 +234,9 @@ func TestStarters(t *testing.T) {
 	assert.Equal(t, "leaflet", placement.Starter)
 	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
 	tab.Until(tab.Ctx, `document.getElementById('flow-down').checked`)
+	// On the bench it is one click, too.
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('start-form').click(), true)`)
+	tab.Until(tab.Ctx, `document.getElementById('start-form').disabled && document.querySelector('.facts').textContent.includes('to fill in')`)
 }
 
 // The reader of each way pages run: turning goes by rows, from the right where

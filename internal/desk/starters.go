@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -38,9 +37,6 @@ type starterCard struct {
 	Phone   drawn
 	Laptop  drawn
 }
-
-// Low is the title within a sentence.
-func (c starterCard) Low() string { return strings.ToLower(c.Title[:1]) + c.Title[1:] }
 
 func (d *Desk) starters(c *echo.Context) error {
 	v, err := d.asked(c)

@@ -8,6 +8,7 @@ package starter
 
 import (
 	"fmt"
+	"strings"
 
 	"incipit/internal/core/legible"
 	"incipit/internal/core/setting"
@@ -22,6 +23,9 @@ type Starter struct {
 	For   string        `json:"for"`
 	Set   setting.Patch `json:"set"`
 }
+
+// Low is the title within a sentence.
+func (s Starter) Low() string { return strings.ToLower(s.Title[:1]) + s.Title[1:] }
 
 func vh(v float64) setting.Length { return setting.Length{Value: v, Unit: setting.VH} }
 

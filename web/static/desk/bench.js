@@ -101,6 +101,7 @@ export const bench = () => ({
   },
   inner(settings) { return Object.entries(settings).filter(([key]) => !outerOnly.has(key)); },
   change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { step: this.st.step, ...changes })); },
+  start(name) { return this.run(() => ask('POST', this.address('starter'), { step: this.st.step, starter: name })); },
   undo() { return this.run(() => ask('POST', this.address('undo'))); },
   redo() { return this.run(() => ask('POST', this.address('redo'))); },
   publish() { return this.run(() => ask('POST', this.address('publish'))); },
@@ -282,6 +283,7 @@ export const bench = () => ({
     const { title, reason } = this.st.starter;
     return title ? `begun as ${title.toLowerCase()}: ${reason.charAt(0).toLowerCase()}${reason.slice(1)}` : 'begun from house style.';
   },
+  sentence(text) { return text.charAt(0).toUpperCase() + text.slice(1); },
   widthWords() { return `${this.st.words.width}, ${Math.round(this.st.view.box.Width)} px`; },
   heightWords() { return `${this.st.words.height}, ${Math.round(this.st.view.box.Height)} px`; },
   figure() {
