@@ -231,9 +231,11 @@ func TestStarters(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.what')?.textContent.includes('begun as a leaflet') && document.getElementById('flow-turn').checked`)
 	placement, err := h.Store.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "leaflet", placement.Starter)
+	draft, err := h.Store.Draft(t.Context(), placement)
+	require.NoError(t, err)
+	assert.Equal(t, "leaflet", draft.Starter)
 	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
-	tab.Until(tab.Ctx, `document.getElementById('flow-down').checked`)
+	tab.Until(tab.Ctx, `document.getElementById('flow-down').checked && !document.querySelector('.what').textContent.includes('leaflet')`)
 	// On the bench it is one click, too.
 	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('start-form').click(), true)`)
 	tab.Until(tab.Ctx, `document.getElementById('start-form').disabled && document.querySelector('.facts').textContent.includes('to fill in')`)

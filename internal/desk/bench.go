@@ -87,9 +87,9 @@ func (d *Desk) change(c *echo.Context) error {
 }
 
 // redraft keeps what next makes of the settings in force as the draft's next
-// step, if it can stand, and answers with the new state. then is told when it
-// was kept.
-func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current, house setting.Settings) (setting.Settings, error), then func(id int64) error) error {
+// step, if it can stand, and answers with the new state. start names another
+// beginning, or is nil.
+func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current, house setting.Settings) (setting.Settings, error), start *store.Start) error {
 	ctx := c.Request().Context()
 	v, err := d.asked(c)
 	if err != nil {
@@ -111,16 +111,17 @@ func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current
 		return refused(c, found)
 	}
 	if len(setting.Diff(current, settings)) > 0 {
-		err = d.Store.Redraft(ctx, v.Placement.ID, step, setting.Diff(house, settings))
+		patch := setting.Diff(house, settings)
+		if start != nil {
+			start.Patch = patch
+			err = d.Store.Restart(ctx, v.Placement.ID, step, *start)
+		} else {
+			err = d.Store.Redraft(ctx, v.Placement.ID, step, patch)
+		}
 		if errors.Is(err, store.ErrStale) {
 			return c.JSON(http.StatusConflict, problem{"This draft was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
 		}
 		if err != nil {
-			return err
-		}
-	}
-	if then != nil {
-		if err := then(v.Placement.ID); err != nil {
 			return err
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/starter"
+	"incipit/internal/store"
 )
 
 // startersView is the data of the starters screen of one placement.
@@ -95,13 +96,13 @@ func (d *Desk) start(c *echo.Context) error {
 	if !ok {
 		return echo.NewHTTPError(http.StatusBadRequest, "starter")
 	}
-	reason := "Chosen by hand."
+	start := store.Start{Starter: begun.Name, Reason: "Chosen by hand."}
 	return d.redraft(c, asked.Step, func(v benchView, current, house setting.Settings) (setting.Settings, error) {
 		if chosen := starter.Choose(starterFacts(v.Edition)); chosen.Name == begun.Name {
-			reason = chosen.Reason
+			start.Reason = chosen.Reason
 		}
 		next, err := begun.Set.Over(house)
 		next.OpenAt = current.OpenAt // a place in this document, not a purpose
 		return next, err
-	}, func(id int64) error { return d.Store.StartedFrom(c.Request().Context(), id, begun.Name, reason) })
+	}, &start)
 }

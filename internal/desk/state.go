@@ -87,9 +87,9 @@ func imagesOf(v benchView) string {
 	return fmt.Sprintf("/stage/%d/page/%s", v.Placement.ID, v.Edition.SHA256[:16])
 }
 
-func begunAs(p store.Placement) begun {
-	named, _ := starter.Named(p.Starter)
-	return begun{starter.Choice{Name: p.Starter, Reason: p.StarterReason}, named.Title}
+func begunAs(d store.Draft) begun {
+	named, _ := starter.Named(d.Starter)
+	return begun{starter.Choice{Name: d.Starter, Reason: d.Reason}, named.Title}
 }
 
 // drawn is one usual screen, with what is needed to draw it.
@@ -236,7 +236,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + "/r/" + p.Key, Pages: f.Pages.Count(),
 		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Line: lineWords(views[0].Weight),
 		Curve: proof.Curve(f, settings, at.screen.Height), Answers: proof.Answer(f, settings, at.screen, proof.Usual(site)[0]),
-		Starter: begunAs(p), Images: imagesOf(v), Ladder: press.Ladder(),
+		Starter: begunAs(draft), Images: imagesOf(v), Ladder: press.Ladder(),
 	}
 	if s.Own == nil {
 		s.Own = []setting.Key{}

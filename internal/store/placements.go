@@ -23,15 +23,12 @@ type Placement struct {
 	DocumentID int64
 	Step       int
 	Published  *int
-	// Starter names the set of settings it began with, StarterReason says why.
-	Starter       string
-	StarterReason string
-	CreatedAt     time.Time
-	UpdatedAt     time.Time
+	CreatedAt  time.Time
+	UpdatedAt  time.Time
 }
 
-// Start is what a placement begins with: a starter, and what its settings
-// differ from house style in.
+// Start is what a draft begins with: a starter, and what its settings differ
+// from house style in.
 type Start struct {
 	Starter, Reason string
 	Patch           setting.Patch
@@ -43,6 +40,8 @@ type Draft struct {
 	Patch      setting.Patch
 	Step       int
 	Undo, Redo bool
+	// Starter names the set of settings it was last begun with, Reason says why.
+	Starter, Reason string
 }
 
 // Version is what readers see: all settings, and the edition.
@@ -62,6 +61,8 @@ type placementStep struct {
 	PlacementID int64         `gorm:"primaryKey"`
 	Step        int           `gorm:"primaryKey"`
 	Settings    setting.Patch `gorm:"serializer:json"`
+
+	Starter, StarterReason string
 }
 
 func (placementStep) TableName() string { return "placement_steps" }
@@ -85,7 +86,7 @@ func (s *Store) Place(ctx context.Context, document int64, start Start) (Placeme
 	if err != nil {
 		return Placement{}, err
 	}
-	p := Placement{Key: key, DocumentID: document, Starter: start.Starter, StarterReason: start.Reason}
+	p := Placement{Key: key, DocumentID: document}
 	if start.Patch == nil {
 		start.Patch = setting.Patch{}
 	}
@@ -93,7 +94,7 @@ func (s *Store) Place(ctx context.Context, document int64, start Start) (Placeme
 		if err := tx.Create(&p).Error; err != nil {
 			return fmt.Errorf("add placement: %w", err)
 		}
-		return tx.Create(&placementStep{PlacementID: p.ID, Settings: start.Patch}).Error
+		return tx.Create(&placementStep{PlacementID: p.ID, Settings: start.Patch, Starter: start.Starter, StarterReason: start.Reason}).Error
 	})
 	return p, err
 }
@@ -130,7 +131,7 @@ func (s *Store) Draft(ctx context.Context, p Placement) (Draft, error) {
 	if err := db.Model(&placementStep{}).Where("placement_id = ? AND step > ?", p.ID, p.Step).Count(&ahead).Error; err != nil {
 		return Draft{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
 	}
-	return Draft{Patch: step.Settings, Step: p.Step, Undo: p.Step > 0, Redo: ahead > 0}, nil
+	return Draft{Patch: step.Settings, Step: p.Step, Undo: p.Step > 0, Redo: ahead > 0, Starter: step.Starter, Reason: step.StarterReason}, nil
 }
 
 // locked reads a placement for change within tx.
@@ -141,8 +142,24 @@ func locked(tx *gorm.DB, id int64) (Placement, error) {
 }
 
 // Redraft keeps a change as the next step of the draft, if step is still the
-// one that holds, and drops what lay ahead.
+// one that holds, and drops what lay ahead. What the draft was begun with stays.
 func (s *Store) Redraft(ctx context.Context, id int64, step int, patch setting.Patch) error {
+	return s.nextStep(ctx, id, step, func(tx *gorm.DB) (placementStep, error) {
+		var now placementStep
+		err := tx.First(&now, "placement_id = ? AND step = ?", id, step).Error
+		now.Settings = patch
+		return now, found(err, fmt.Sprintf("draft of placement %d", id))
+	})
+}
+
+// Restart is Redraft with another beginning.
+func (s *Store) Restart(ctx context.Context, id int64, step int, start Start) error {
+	return s.nextStep(ctx, id, step, func(*gorm.DB) (placementStep, error) {
+		return placementStep{PlacementID: id, Settings: start.Patch, Starter: start.Starter, StarterReason: start.Reason}, nil
+	})
+}
+
+func (s *Store) nextStep(ctx context.Context, id int64, step int, next func(tx *gorm.DB) (placementStep, error)) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		p, err := locked(tx, id)
 		if err != nil {
@@ -154,17 +171,16 @@ func (s *Store) Redraft(ctx context.Context, id int64, step int, patch setting.P
 		if err := tx.Where("placement_id = ? AND step > ?", id, step).Delete(&placementStep{}).Error; err != nil {
 			return fmt.Errorf("drop later steps: %w", err)
 		}
-		if err := tx.Create(&placementStep{PlacementID: id, Step: step + 1, Settings: patch}).Error; err != nil {
+		row, err := next(tx)
+		if err != nil {
+			return err
+		}
+		row.Step = step + 1
+		if err := tx.Create(&row).Error; err != nil {
 			return fmt.Errorf("keep the change: %w", err)
 		}
 		return tx.Model(&p).Updates(map[string]any{"step": step + 1}).Error
 	})
-}
-
-// StartedFrom notes which starter a placement's draft was last set from.
-func (s *Store) StartedFrom(ctx context.Context, id int64, starter, reason string) error {
-	err := s.db.WithContext(ctx).Model(&Placement{ID: id}).Updates(map[string]any{"starter": starter, "starter_reason": reason}).Error
-	return found(err, fmt.Sprintf("note the starter of placement %d", id))
 }
 
 // Move goes one step back (-1) or forward (+1) in the draft. Where there is no

@@ -7,8 +7,9 @@ ALTER TABLE editions
     ADD COLUMN type     jsonb NOT NULL DEFAULT '{}',
     ADD COLUMN images   jsonb NOT NULL DEFAULT '{}';
 
--- The starter a placement began with, and why.
-ALTER TABLE placements
+-- The starter that a draft was last begun with, and why: undo goes back there,
+-- too.
+ALTER TABLE placement_steps
     ADD COLUMN starter        text NOT NULL DEFAULT '',
     ADD COLUMN starter_reason text NOT NULL DEFAULT '';
 
@@ -26,5 +27,5 @@ UPDATE placement_versions SET settings = '{
 
 -- +goose Down
 ALTER TABLE house_styles DROP COLUMN sites, DROP COLUMN budget;
-ALTER TABLE placements DROP COLUMN starter_reason, DROP COLUMN starter;
+ALTER TABLE placement_steps DROP COLUMN starter_reason, DROP COLUMN starter;
 ALTER TABLE editions DROP COLUMN images, DROP COLUMN type, DROP COLUMN measured;
