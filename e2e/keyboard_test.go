@@ -118,7 +118,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do(`input[name="toolbar"]`, kept("toolbar", "true"), key(kb.ArrowRight))
 	radio("bar_place", "'bottom'", 1)
 	radio("bar_shown", "'approach'", 1)
-	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 3`, key(kb.ArrowRight, alt))
+	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 4`, key(kb.ArrowRight, alt))
 	tab.Until(tab.Ctx, `document.activeElement.id === 'tool-zoom'`)
 	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
 	radio("download", "false", 1)

@@ -93,6 +93,39 @@ func TestPlaces(t *testing.T) {
 	}
 }
 
+// The contents: a list in lists with the current place marked, by keyboard; where
+// readers are not given the tool, the server does not give them either.
+func TestContents(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "volunteer-handbook.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 900, 700)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('number').value = 20, document.getElementById('number').dispatchEvent(new Event('change')))`)
+	tab.Do(chromedp.Focus(`[data-do="contents"]`), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `document.activeElement.closest('#contents') && document.querySelectorAll('#contents a').length === 51`)
+	assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, `Number(document.querySelector('#contents [aria-current]').dataset.to)`), 20.0)
+	assert.Greater(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('#contents ol ol > li').length`), 20.0, "chapters have their parts in lists of their own")
+	tab.Accessible(tab.Ctx, "the reader with its contents")
+	tab.Do(chromedp.KeyEvent(kb.Tab), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `document.activeElement.dataset.to === document.getElementById('number').value && document.activeElement.ariaCurrent === 'location'`)
+	tab.Do(chromedp.KeyEvent(kb.Escape))
+	tab.Until(tab.Ctx, `document.getElementById('contents').hidden && document.activeElement.dataset.do === 'contents' && document.activeElement.ariaExpanded === 'false'`)
+
+	address := testkit.Eval[string](tab, tab.Ctx, `document.body.dataset.base + '/contents/' + document.body.dataset.mark`)
+	status, _, _ := h.Visitor(t).Get(address)
+	assert.Equal(t, http.StatusOK, status)
+	for step, set := range []string{`{"tools":["turn"]}`, `{"tools":["contents"],"navigation":false}`, `{"tools":["contents"],"navigation":true,"toolbar":false}`} {
+		status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"step":%d,"set":%s}`, step, set))
+		require.Equal(t, 200, status, body)
+		publish(t, h, p.ID)
+		status, body, _ = h.Visitor(t).Get(address)
+		assert.Equal(t, http.StatusNotFound, status, set)
+		assert.NotContains(t, body, "How we speak", set)
+	}
+}
+
 // The reader's own script and style stay small.
 func TestTheReaderIsLight(t *testing.T) {
 	files, err := filepath.Glob("../web/static/reader/*")

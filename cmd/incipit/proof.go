@@ -80,7 +80,7 @@ func runProof(args []string) error {
 			return err
 		}
 		facts := proof.Facts{
-			Pages: frame.PagesOf(found.Sheets), Language: found.Facts.Language, FileBytes: src.Size,
+			Pages: frame.PagesOf(found.Sheets), Language: found.Facts.Language, FileBytes: src.Size, Headings: found.Facts.Headings(),
 			Text: found.Text, Measured: true, Sizes: measured.Sizes(),
 		}
 		out := proofOf(facts, settings, screen)

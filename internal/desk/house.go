@@ -100,7 +100,7 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	}
 	// Units are changed from what they are on a tablet; tools are judged as in a
 	// document of several pages.
-	s.panelState = panelStateOf(next, 12, s.Samples[1].Box, s.Samples[1].Screen)
+	s.panelState = panelStateOf(next, 12, 1, s.Samples[1].Box, s.Samples[1].Screen)
 	return s, nil
 }
 

@@ -188,19 +188,13 @@ func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
 // factsOfFile are the facts that do not depend on settings.
 func factsOfFile(e store.Edition) proof.Facts {
 	return proof.Facts{
-		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes,
+		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes, Headings: e.Facts.Headings(),
 		Text: e.HasText || e.State == store.Examining, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
 	}
 }
 
 func starterFacts(e store.Edition) starter.Facts {
-	headings := 0
-	for _, h := range e.Facts.Outline {
-		if h.Page > 0 {
-			headings++
-		}
-	}
-	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: headings, Fields: len(e.Facts.Fields)}
+	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields)}
 }
 
 // stateOf computes what the bench shows of a draft; instead shows other
@@ -244,7 +238,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	for _, view := range views[1:] {
 		s.Screens = append(s.Screens, draw(view, settings))
 	}
-	s.panelState = panelStateOf(settings, f.Pages.Count(), s.View.Box, at.screen)
+	s.panelState = panelStateOf(settings, f.Pages.Count(), f.Headings, s.View.Box, at.screen)
 	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: f.Pages}); err != nil {
 		return state{}, err
 	}

@@ -73,6 +73,17 @@ type Facts struct {
 	Form bool `json:"-"`
 }
 
+// Headings counts the entries of the outline that lead to a page.
+func (f Facts) Headings() int {
+	n := 0
+	for _, h := range f.Outline {
+		if h.Page > 0 {
+			n++
+		}
+	}
+	return n
+}
+
 // Layer is what lies over a page image: its text and its links.
 type Layer struct {
 	Runs  []overlay.Run  `json:"runs"`

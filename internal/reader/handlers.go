@@ -2,12 +2,14 @@ package reader
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/toolbar"
 	"incipit/internal/deliver"
 )
 
@@ -59,6 +61,35 @@ func (r *Reader) layer(c *echo.Context, s shown) error {
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "image/svg+xml; charset=utf-8", ETag: fmt.Sprintf("%s-%d-layer", s.mark(), page),
 		Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(svg),
+	})
+	return nil
+}
+
+// entry is one line of the contents.
+type entry struct {
+	Title string `json:"title"`
+	Level int    `json:"level"`
+	Page  int    `json:"page"`
+}
+
+// contents answers with the outline, where readers are given that tool.
+func (r *Reader) contents(c *echo.Context, s shown) error {
+	allowed := s.settings.Allowed(len(s.edition.AllSheets()), s.edition.Facts.Headings())
+	if !s.settings.Tools.Given(allowed).Has(toolbar.Contents) || c.Param("mark") != s.mark() {
+		return errNoSuchPage
+	}
+	out := []entry{}
+	for _, h := range s.edition.Facts.Outline {
+		if h.Page > 0 {
+			out = append(out, entry(h))
+		}
+	}
+	b, err := json.Marshal(out)
+	if err != nil {
+		return fmt.Errorf("write the contents: %w", err)
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(b),
 	})
 	return nil
 }

@@ -95,6 +95,7 @@ func (r *Reader) routes(g *echo.Group, find find) {
 	g.GET("", r.handle(find, access.Look, r.view))
 	g.GET("/page/:mark/:page/:width", r.handle(find, access.Look, r.image))
 	g.GET("/layer/:mark/:page", r.handle(find, access.Look, r.layer))
+	g.GET("/contents/:mark", r.handle(find, access.Look, r.contents))
 	g.GET("/file", r.handle(find, access.TakeFile, r.takeFile))
 	g.HEAD("/file", r.handle(find, access.TakeFile, r.takeFile))
 	g.GET("/print", r.handle(find, access.PrintOut, r.printView))

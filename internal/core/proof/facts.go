@@ -22,6 +22,7 @@ type Facts struct {
 	Pages     frame.Pages
 	Language  string
 	FileBytes int64
+	Headings  int // of the outline that lead to a page
 	// Text says whether the file has text at all; Measured whether its type has
 	// been measured yet; Sizes what came out.
 	Text     bool

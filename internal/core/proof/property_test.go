@@ -88,7 +88,7 @@ func TestToolsAreNeverDroppedUnnamed(t *testing.T) {
 	for range cases {
 		f, s := vary.Facts(r), vary.Settings(r)
 		pages := f.Pages.Count()
-		given := s.Tools.Given(s.Allowed(pages))
+		given := s.Tools.Given(s.Allowed(pages, f.Headings))
 		shown := -1
 		for width := 40.0; width < 900; width += 13 {
 			fit := given.In(width, pages)

@@ -195,16 +195,17 @@ func Default() Settings {
 		Height: Length{0, OnePage},
 		Align:  Centre, Zoom: Opening{FitWidth, 100}, OpenAt: 1,
 		Navigation: true, Toolbar: true,
-		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Zoom, toolbar.FullScreen, toolbar.Print, toolbar.Download},
+		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Zoom, toolbar.FullScreen, toolbar.Print, toolbar.Download},
 		Download: true, Print: true,
 		Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
 		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
 	}
 }
 
-// Allowed is what the tools of a document of so many pages depend on.
-func (s Settings) Allowed(pages int) toolbar.Allowed {
-	return toolbar.Allowed{Toolbar: s.Toolbar, Navigation: s.Navigation, Download: s.Download, Print: s.Print, Pages: pages}
+// Allowed is what the tools of a document depend on: of so many pages, and of
+// so many headings that lead to one.
+func (s Settings) Allowed(pages, headings int) toolbar.Allowed {
+	return toolbar.Allowed{Toolbar: s.Toolbar, Navigation: s.Navigation, Download: s.Download, Print: s.Print, Pages: pages, Headings: headings}
 }
 
 // Patch holds the settings that differ, each in its JSON form.

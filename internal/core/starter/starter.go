@@ -40,7 +40,7 @@ func All() []Starter {
 	return []Starter{
 		{"manual", "A manual", "Long, read in parts: it scrolls in a tall frame, with the way about it at hand.",
 			setting.PatchOf(setting.Flow, setting.Down, setting.Height, vh(85), setting.Zoom, fitWidth, setting.MaxWidth, 900,
-				setting.Tools, toolbar.Set{toolbar.Number, toolbar.Turn, toolbar.Zoom, toolbar.FullScreen, toolbar.Download, toolbar.Print})},
+				setting.Tools, toolbar.Set{toolbar.Contents, toolbar.Number, toolbar.Turn, toolbar.Zoom, toolbar.FullScreen, toolbar.Download, toolbar.Print})},
 		{"report", "A report", "Read from front to back: page after page, each as wide as the column.",
 			setting.PatchOf(setting.Flow, setting.Down, setting.Height, onePage, setting.MaxWidth, 820, setting.MostHeight, 900)},
 		{"form", "A form to print", "Taken away and filled in: the file and the printout come first.",

@@ -19,16 +19,17 @@ const (
 	Download   Tool = "download"   // the file
 	Print      Tool = "print"      // print view
 	FullScreen Tool = "fullscreen" // the whole screen
+	Contents   Tool = "contents"   // the outline
 )
 
 // All lists every tool in the order a toolbar starts from.
-func All() []Tool { return []Tool{Turn, Number, Zoom, FullScreen, Print, Download} }
+func All() []Tool { return []Tool{Turn, Number, Contents, Zoom, FullScreen, Print, Download} }
 
 // Name is a tool's name for an editor.
 func (t Tool) Name() string {
 	return map[Tool]string{
 		Turn: "Page turn", Number: "Page number", Zoom: "Zoom",
-		Download: "Download", Print: "Print", FullScreen: "Full screen",
+		Download: "Download", Print: "Print", FullScreen: "Full screen", Contents: "Contents",
 	}[t]
 }
 
@@ -74,6 +75,7 @@ func (s *Set) UnmarshalJSON(b []byte) error {
 type Allowed struct {
 	Toolbar, Navigation, Download, Print bool
 	Pages                                int
+	Headings                             int // of the outline that lead to a page
 }
 
 // Closed says, in words for an editor, why a tool would not be given: its deed
@@ -88,6 +90,12 @@ func Closed(a Allowed) map[Tool]string {
 		case a.Pages < 2:
 			out[t] = "The document has one page"
 		}
+	}
+	switch {
+	case !a.Navigation:
+		out[Contents] = "Page navigation is off"
+	case a.Headings == 0:
+		out[Contents] = "The document has no contents"
 	}
 	if !a.Download {
 		out[Download] = "Readers may not take the file"

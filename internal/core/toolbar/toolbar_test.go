@@ -12,7 +12,7 @@ import (
 
 func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 	all := toolbar.Set(toolbar.All())
-	open := toolbar.Allowed{Toolbar: true, Navigation: true, Download: true, Print: true, Pages: 5}
+	open := toolbar.Allowed{Toolbar: true, Navigation: true, Download: true, Print: true, Pages: 5, Headings: 9}
 	for _, c := range []struct {
 		name   string
 		change func(*toolbar.Allowed)
@@ -20,8 +20,9 @@ func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 	}{
 		{"everything", func(*toolbar.Allowed) {}, nil},
 		{"no toolbar", func(a *toolbar.Allowed) { a.Toolbar = false }, toolbar.All()},
-		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false }, []toolbar.Tool{toolbar.Turn, toolbar.Number}},
+		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false }, []toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Contents}},
 		{"one page", func(a *toolbar.Allowed) { a.Pages = 1 }, []toolbar.Tool{toolbar.Turn, toolbar.Number}},
+		{"no headings", func(a *toolbar.Allowed) { a.Headings = 0 }, []toolbar.Tool{toolbar.Contents}},
 		{"no download", func(a *toolbar.Allowed) { a.Download = false }, []toolbar.Tool{toolbar.Download}},
 		{"no print", func(a *toolbar.Allowed) { a.Print = false }, []toolbar.Tool{toolbar.Print}},
 	} {

@@ -95,7 +95,7 @@ func Sheets(r *rand.Rand) []sheet.Sheet {
 
 // Facts makes a document for the proof.
 func Facts(r *rand.Rand) proof.Facts {
-	f := proof.Facts{Pages: frame.PagesOf(Sheets(r)), Language: One(r, "", "en", "de-AT", "ar", "he-IL"), FileBytes: int64(between(r, 1e4, 3e7)), Measured: r.IntN(8) > 0, Text: r.IntN(6) > 0}
+	f := proof.Facts{Pages: frame.PagesOf(Sheets(r)), Language: One(r, "", "en", "de-AT", "ar", "he-IL"), FileBytes: int64(between(r, 1e4, 3e7)), Headings: One(r, 0, 12), Measured: r.IntN(8) > 0, Text: r.IntN(6) > 0}
 	if f.Measured && f.Text {
 		body, small := between(r, 3, 40), between(r, 2, 20)
 		f.Sizes = legible.Sizes{Known: true, Chars: 9000, Running: r.Float64(),

@@ -18,6 +18,7 @@ const keysTurn = 'keys' in body.dataset;
 const tool = (name) => document.querySelector(`[data-do=${name}]`);
 
 let current = 1;
+let contents = null;
 
 const flow = new Flow(pages, sheets);
 
@@ -29,6 +30,7 @@ function tell(page) {
     tool(name)?.setAttribute('aria-disabled', String(off));
   }
   edge?.show(page);
+  contents?.mark(page);
 }
 
 function go(page, announce = true) {
@@ -185,7 +187,22 @@ window.addEventListener('message', (event) => {
   said.textContent = say(event.data.printed ? 'ready' : 'failed');
 });
 
+// The contents come with the first look at them.
+async function toggleContents() {
+  const button = tool('contents');
+  const nav = document.getElementById('contents');
+  if (!nav.hidden) return contents.close();
+  const { Contents } = await import('./contents.js');
+  contents ??= new Contents(nav, `${base}/contents/${mark}`, (page) => go(page), () => {
+    button.setAttribute('aria-expanded', 'false');
+    button.focus();
+  });
+  await contents.open(current);
+  button.setAttribute('aria-expanded', 'true');
+}
+
 const deeds = {
+  contents: toggleContents,
   back: () => turn(-1), on: () => turn(1),
   smaller, larger, opening: () => zoomTo(null), full: fullScreen, print,
 };
