@@ -15,6 +15,8 @@ export class Contents {
       if (!link) return;
       event.preventDefault();
       this.go(Number(link.dataset.to));
+      // Where the contents cover the page, they make way for it.
+      if (nav.offsetWidth > nav.parentElement.clientWidth * 0.6) this.close();
     });
   }
 
