@@ -7,7 +7,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -57,10 +56,7 @@ func TestThePath(t *testing.T) {
 	dropFile(t, tab, path)
 	tab.Until(tab.Ctx, `document.querySelector('.docs .dtitle')?.textContent === 'Tide table'`)
 	tab.Until(tab.Ctx, `document.querySelector('.docs')?.dataset.examining === 'false'`)
-	require.Eventually(t, func() bool {
-		e, err := h.Store.LatestEdition(t.Context(), 1)
-		return err == nil && e.Measured
-	}, 20*time.Second, 20*time.Millisecond, "the type is measured")
+	h.Measured(t, 1)
 
 	// Set.
 	tab.Do(chromedp.Click(".acts .btn"))

@@ -14,23 +14,11 @@ import (
 	"incipit/internal/testkit"
 )
 
-// measured waits until the type of a document is measured.
-func measured(t *testing.T, h *testkit.House, document int64) store.Edition {
-	t.Helper()
-	var e store.Edition
-	require.Eventually(t, func() bool {
-		var err error
-		e, err = h.Store.LatestEdition(t.Context(), document)
-		return err == nil && e.Measured
-	}, 30e9, 20e6, "the type is measured")
-	return e
-}
-
 // onMeasuredBench opens the bench when the type is measured.
 func onMeasuredBench(t *testing.T, h *testkit.House, tab *testkit.Tab, file, query string) store.Placement {
 	t.Helper()
 	d, p := placed(t, h, file)
-	measured(t, h, d.ID)
+	h.Measured(t, d.ID)
 	signIn(h, tab)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d%s", h.URL, p.ID, query)))
 	tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset && document.querySelector('.gloss')`)
@@ -134,7 +122,7 @@ func TestLeaderLinesCrossNoText(t *testing.T) {
 			onMeasuredBench(t, h, tab, file, "?page=360")
 		} else {
 			d, p := placed(t, h, file)
-			measured(t, h, d.ID)
+			h.Measured(t, d.ID)
 			tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?page=360", h.URL, p.ID)))
 		}
 		for _, page := range []string{"360", "820", "1280"} {

@@ -46,7 +46,7 @@ func TestScreenshots(t *testing.T) {
 				continue
 			}
 			listed := h.Examined(t, d.Title)
-			measured(t, h, listed.ID)
+			h.Measured(t, listed.ID)
 			status, _, headers := editor.Send("POST", fmt.Sprintf("/documents/%d/place", listed.ID), "", "")
 			require.Equal(t, 303, status)
 			id, err := strconv.ParseInt(filepath.Base(headers.Get("Location")), 10, 64)

@@ -117,10 +117,9 @@ func TestNamesAndTitles(t *testing.T) {
 func TestSweepRemovesOrphansOnly(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "tide-table.pdf")
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
-	require.NoError(t, err)
+	e := h.Measured(t, d.ID)
 	file := press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}
-	_, err = h.Press.Image(t.Context(), file, 1, 240)
+	_, err := h.Press.Image(t.Context(), file, 1, 240)
 	require.NoError(t, err)
 	_, err = h.Press.Layer(t.Context(), file, 1)
 	require.NoError(t, err)

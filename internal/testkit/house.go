@@ -116,6 +116,19 @@ func (h *House) Examined(t testing.TB, title string) store.Listed {
 	return last
 }
 
+// Measured waits until the type of a document's newest edition is measured, and
+// nothing more is made of it.
+func (h *House) Measured(t testing.TB, document int64) store.Edition {
+	t.Helper()
+	var e store.Edition
+	require.Eventually(t, func() bool {
+		var err error
+		e, err = h.Store.LatestEdition(context.Background(), document)
+		return err == nil && e.Measured
+	}, 60*time.Second, 20*time.Millisecond, "the type of document %d is measured", document)
+	return e
+}
+
 // Client is a browserless visitor that keeps cookies.
 type Client struct {
 	*http.Client
