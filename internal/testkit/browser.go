@@ -91,7 +91,7 @@ func BrowseWithoutScript(t testing.TB, width, height int64) *Tab {
 func browse(t testing.TB, in context.Context, width, height int64) *Tab {
 	t.Helper()
 	ctx, stop := chromedp.NewContext(in, chromedp.WithNewBrowserContext())
-	ctx, stopTime := context.WithTimeout(ctx, 90*time.Second)
+	ctx, stopTime := context.WithTimeout(ctx, 3*time.Minute)
 	tab := &Tab{Ctx: ctx, t: t}
 	t.Cleanup(func() {
 		stopTime()
