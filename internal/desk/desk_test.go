@@ -354,6 +354,16 @@ func TestHouseStyleIsThoughtOfFirst(t *testing.T) {
 	send("POST", "/house-style/thought", `{"set":{"padding":900}}`, 422)
 	a = send("PATCH", "/house-style", `{"thought":{"flow":"turn"},"set":{},"at_once":true}`, 200)
 	assert.Contains(t, a.Said, "0 placements were published")
+	// Readers who already see what is thought of are not counted: the draft was
+	// set back since, what they see was not.
+	status, text, _ := c.Send("POST", fmt.Sprintf("/placements/%d/publish", p.ID), "", "")
+	require.Equal(t, 200, status, text)
+	send("PATCH", "/house-style", `{"set":{"flow":"down"}}`, 200)
+	a = send("POST", "/house-style/thought", `{"set":{"flow":"turn"}}`, 200)
+	assert.Len(t, a.Effects, 1)
+	assert.Zero(t, a.Readers)
+	assert.Equal(t, 1, send("POST", "/house-style/thought", `{"set":{"flow":"across"}}`, 200).Readers)
+	send("PATCH", "/house-style", `{"set":{"flow":"turn"}}`, 200)
 	send("PUT", "/house-style/terms", `{"budget":1000,"sites":[]}`, 422)
 	send("PUT", "/house-style/terms", `{"budget":1000,"sites":[{"name":"Harrowmere","column":704,"margin":20}]}`, 200)
 }

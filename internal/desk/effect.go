@@ -26,17 +26,11 @@ type turnOfScreen struct {
 // turns compares the findings of one screen, before and after.
 func turns(was, will proof.View) []turnOfScreen {
 	out := []turnOfScreen{}
-	for _, g := range will.Glosses {
-		before, _ := was.Find(g.Kind)
-		if proof.Rank(g.Level) > proof.Rank(before.Level) {
-			out = append(out, turnOfScreen{will.Screen.Name, g.Title, false})
-		}
+	for _, g := range will.Heavier(was) {
+		out = append(out, turnOfScreen{will.Screen.Name, g.Title, false})
 	}
-	for _, g := range was.Glosses {
-		after, _ := will.Find(g.Kind)
-		if proof.Rank(after.Level) < proof.Rank(g.Level) {
-			out = append(out, turnOfScreen{was.Screen.Name, g.Title, true})
-		}
+	for _, g := range was.Heavier(will) {
+		out = append(out, turnOfScreen{was.Screen.Name, g.Title, true})
 	}
 	return out
 }
@@ -62,14 +56,19 @@ func (d *Desk) effects(drafts []store.Drafted, house store.House, next setting.S
 		if err != nil {
 			return out, readers, err
 		}
-		e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
-		if len(e.Changes) == 0 {
-			continue
+		e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
+		// What readers see may differ from the draft: it is counted on its own, as
+		// it would be published.
+		if p.Published != nil {
+			seen, err := setting.Followed(*p.Published, p.Own, change)
+			if err != nil {
+				return out, readers, err
+			}
+			if len(setting.Diff(*p.Published, seen)) > 0 {
+				readers++
+			}
 		}
-		if e.Published {
-			readers++
-		}
-		if len(out) == mostEffects {
+		if len(e.Changes) == 0 || len(out) == mostEffects {
 			continue
 		}
 		f, err := d.factsFor(benchView{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)

@@ -65,6 +65,7 @@ type state struct {
 	Site    int           `json:"site"`
 	Sites   []proof.Site  `json:"sites"`
 	View    proof.View    `json:"view"`
+	Left    float64       `json:"left"`    // of the frame in its column
 	Screens []drawn       `json:"screens"` // the usual ones
 	Curve   []proof.Point `json:"curve"`
 	Answers proof.Answers `json:"answers"`
@@ -228,7 +229,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		Unseen: []setting.Change{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
 		Examining: v.Edition.State == store.Examining || (v.Edition.State == store.Ready && !v.Edition.Measured),
 		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + "/r/" + p.Key, Pages: f.Pages.Count(),
-		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Line: lineWords(views[0].Weight),
+		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Left: frame.Left(settings, views[0].Box.Width, at.screen.Column), Line: lineWords(views[0].Weight),
 		Curve: proof.Curve(f, settings, at.screen.Height), Answers: proof.Answer(f, settings, at.screen, proof.Usual(site)[0]),
 		Starter: begunAs(draft), Images: imagesOf(v), Ladder: press.Ladder(),
 	}
@@ -256,13 +257,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 
 // draw gives what a drawing of a view is made of.
 func draw(v proof.View, s setting.Settings) drawn {
-	d := drawn{View: v, Worst: v.Worst(), Drawn: []drawnPage{}}
-	switch s.Align {
-	case setting.Centre:
-		d.Left = (v.Screen.Column - v.Box.Width) / 2
-	case setting.Right:
-		d.Left = v.Screen.Column - v.Box.Width
-	}
+	d := drawn{View: v, Worst: v.Worst(), Drawn: []drawnPage{}, Left: frame.Left(s, v.Box.Width, v.Screen.Column)}
 	edge := s.Border + s.Padding
 	d.Inner = sheet.Rect{X: edge, Y: edge, W: v.Box.InnerWidth, H: v.Box.InnerHeight}
 	if bar := frame.Bar(s); bar > 0 {

@@ -129,7 +129,8 @@ type Drafted struct {
 	Placement Placement
 	Title     string
 	Own       setting.Patch
-	Edition   Edition // the document's newest
+	Edition   Edition           // the document's newest
+	Published *setting.Settings // what readers see, or nil
 }
 
 // Drafts reads every placement's draft.
@@ -163,9 +164,17 @@ func (s *Store) Drafts(ctx context.Context) ([]Drafted, error) {
 	for _, e := range editions {
 		newest[e.DocumentID] = e
 	}
+	var versions []Version
+	if err := db.Raw(`SELECT v.* FROM placement_versions v JOIN placements p ON p.id = v.placement_id AND p.published = v.number`).Scan(&versions).Error; err != nil {
+		return nil, fmt.Errorf("read what is published: %w", err)
+	}
+	seen := map[int64]*setting.Settings{}
+	for i := range versions {
+		seen[versions[i].PlacementID] = &versions[i].Settings
+	}
 	out := make([]Drafted, len(placements))
 	for i, p := range placements {
-		out[i] = Drafted{p, titles[p.DocumentID], own[p.ID], newest[p.DocumentID]}
+		out[i] = Drafted{p, titles[p.DocumentID], own[p.ID], newest[p.DocumentID], seen[p.ID]}
 	}
 	return out, nil
 }

@@ -103,6 +103,19 @@ func outerWidth(s setting.Settings, column float64) float64 {
 	return math.Max(math.Min(w, column), s.LeastWidth)
 }
 
+// Left is how far a frame of an outer width stands from the left of its column.
+// One that is wider than its column sticks out at the right.
+func Left(s setting.Settings, width, column float64) float64 {
+	free := math.Max(column-width, 0)
+	switch s.Align {
+	case setting.Left:
+		return 0
+	case setting.Right:
+		return free
+	}
+	return free / 2
+}
+
 // standing gives what a height of whole pages is made of: points that are
 // scaled, and gutters that are not. One page is the first row. Rows of pages
 // are the first rows where they stand below each other; among tiles, so many

@@ -85,4 +85,17 @@ func TestHeights(t *testing.T) {
 	}
 	b := frame.Layout(with(func(s *setting.Settings) { s.LeastWidth = 400 }), handbook, 320.5, 800)
 	assert.InDelta(t, 400, b.Width, 0, "a minimum sticks out of a narrow column")
+	for align, left := range map[string]float64{setting.Left: 0, setting.Centre: 50, setting.Right: 100} {
+		s := with(func(s *setting.Settings) { s.Align = align })
+		assert.InDelta(t, left, frame.Left(s, 300, 400), 0, align)
+		assert.Zero(t, frame.Left(s, 500, 400), align)
+	}
+}
+
+func TestExtent(t *testing.T) {
+	p := frame.PagesOf([]sheet.Sheet{{Width: 595, Height: 842}, {Width: 842, Height: 595}})
+	w, h := p.Extent(setting.Default())
+	assert.Equal(t, []float64{842, 842}, []float64{w, h})
+	w, h = p.Extent(with(func(s *setting.Settings) { s.Facing = setting.Pairs }))
+	assert.Equal(t, []float64{595 + 842, 842}, []float64{w, h}, "two pages abreast")
 }

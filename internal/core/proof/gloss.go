@@ -79,6 +79,19 @@ func (v View) Find(k Kind) (Gloss, bool) {
 	return Gloss{}, false
 }
 
+// Heavier gives the glosses of v that weigh more than they did before: what got
+// worse. Asked the other way round it is what got better.
+func (v View) Heavier(before View) []Gloss {
+	var out []Gloss
+	for _, g := range v.Glosses {
+		was, _ := before.Find(g.Kind)
+		if Rank(g.Level) > Rank(was.Level) {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
 // Worst is the heaviest gloss of a view, the first of them; its weight is
 // InOrder where nothing is wrong.
 func (v View) Worst() Gloss {

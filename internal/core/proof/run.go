@@ -102,12 +102,10 @@ func fixes(f Facts, s setting.Settings, k Kind, before []View, at int, tried tri
 		fix := Fix{Words: c.words, Set: setting.Diff(s, done.after), Worse: []Worse{}}
 		cost := 0
 		for i := range before {
-			for _, g := range done.views[i].Glosses {
+			for _, g := range done.views[i].Heavier(before[i]) {
 				was, _ := before[i].Find(g.Kind)
-				if more := Rank(g.Level) - Rank(was.Level); more > 0 {
-					cost += more * Rank(g.Level)
-					fix.Worse = append(fix.Worse, Worse{g.Kind, before[i].Screen.Name, g.Title})
-				}
+				cost += (Rank(g.Level) - Rank(was.Level)) * Rank(g.Level)
+				fix.Worse = append(fix.Worse, Worse{g.Kind, before[i].Screen.Name, g.Title})
 			}
 		}
 		fix.Cost = costWords(fix.Worse, distinct(before))

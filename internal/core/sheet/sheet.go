@@ -76,12 +76,3 @@ func (c Crop) RectToSheet(rotation int, x1, y1, x2, y2 float64) Rect {
 	bx, by := c.ToSheet(rotation, x2, y2)
 	return Rect{X: math.Min(ax, bx), Y: math.Min(ay, by), W: math.Abs(ax - bx), H: math.Abs(ay - by)}
 }
-
-// Extent is what a layout needs to know of many sheets at once: the widest and
-// the tallest side among them, in points. An empty list gives zeros.
-func Extent(sheets []Sheet) (width, height float64) {
-	for _, s := range sheets {
-		width, height = math.Max(width, s.Width), math.Max(height, s.Height)
-	}
-	return width, height
-}

@@ -71,9 +71,3 @@ func TestRectToSheetIsInsideTheSheet(t *testing.T) {
 		assert.True(t, r.X >= 0 && r.Y >= 0 && r.X+r.W <= s.Width && r.Y+r.H <= s.Height, "rotation %d: %+v in %+v", rotation, r, s)
 	}
 }
-
-func ExampleExtent() {
-	w, h := sheet.Extent([]sheet.Sheet{{Width: 595, Height: 842}, {Width: 842, Height: 595}})
-	fmt.Println(w, h)
-	// Output: 842 842
-}

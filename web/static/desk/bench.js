@@ -158,8 +158,7 @@ export const bench = () => ({
     const room = desk.getBoundingClientRect();
     const column = byId('column-box').getBoundingClientRect();
     const outline = byId('outline');
-    const left = { left: 0, centre: 0.5, right: 1 }[this.s.align] * (screen.column - view.box.Width);
-    outline.style.left = `${column.left + Math.max(left, 0) * scale - room.left + desk.scrollLeft}px`;
+    outline.style.left = `${column.left + this.st.left * scale - room.left + desk.scrollLeft}px`;
     outline.style.top = `${column.top - room.top + desk.scrollTop}px`;
     outline.style.width = `${view.box.Width * scale}px`;
     outline.style.height = `${view.box.Height * scale}px`;
