@@ -167,7 +167,7 @@ func (v *View) findContrast(s setting.Settings) {
 
 func (v *View) findTurning(f Facts, s setting.Settings) {
 	if s.Flow == setting.Turn && !s.Navigation && len(f.Pages.Rows(s)) > 1 {
-		v.found(Turning, TakeCare, v.onEdge(0.75), "No way to turn but a swipe",
+		v.found(Turning, TakeCare, v.onEdge(0.75), "No way to turn but swipe and wheel",
 			"Pages turn one by one, but page navigation is off: no key, no button.")
 	}
 }
