@@ -34,7 +34,7 @@ func run(ctx context.Context, dir string) error {
 	}{
 		{"tide-table.pdf", tideTable}, {"volunteer-handbook.pdf", handbook}, {"trail-map.pdf", trailMap},
 		{"survey-form.pdf", surveyForm}, {"leaflet-welcome.pdf", leaflet}, {"annual-report.pdf", report},
-		{"logbook-1953.pdf", logbook},
+		{"logbook-1953.pdf", logbook}, {"survey-paper.pdf", paper}, {"spring-notes.pdf", notes},
 	} {
 		if len(os.Args) > 1 && os.Args[1] != d.name {
 			continue

@@ -84,10 +84,12 @@ func (f Facts) Headings() int {
 	return n
 }
 
-// Layer is what lies over a page image: its text and its links.
+// Layer is what lies over a page image: its text and its links, and the blocks
+// that a tagged page says its text is made of.
 type Layer struct {
-	Runs  []overlay.Run  `json:"runs"`
-	Links []overlay.Link `json:"links"`
+	Runs   []overlay.Run   `json:"runs"`
+	Links  []overlay.Link  `json:"links"`
+	Blocks []overlay.Block `json:"blocks,omitempty"`
 }
 
 // PageImage is an encoded picture of a page. Width and Height are pixels.

@@ -19,25 +19,70 @@ import (
 // Glyph is one character of a page in sheet space (points, y down). X and Y
 // are its origin on the baseline; Advance is the distance to where the next
 // glyph would start; Size is the em size in points as it stands on the sheet;
-// Angle is the direction of the baseline in degrees clockwise.
+// Angle is the direction of the baseline in degrees clockwise. Bold says that
+// the font is. Block is the element of the page's structure it belongs to,
+// counted from 1; 0 is none.
 type Glyph struct {
 	Rune    rune
 	X, Y    float64
 	Advance float64
 	Size    float64
 	Angle   float64
+	Bold    bool
+	Block   int
+
+	upright bool
 }
 
 // Run is a piece of text on one baseline. Length is its extent along the
-// baseline in points; Break says that a line ends behind it.
+// baseline in points; Break says that a line ends behind it. Upright says that
+// the line runs down the sheet while its characters stand upright (vertical
+// writing); X and Y are then the middle of the line's top. A text that ends
+// with SoftHyphen is divided there.
+//
+// Places tells where each rune of Text stands: its start and its extent along
+// the baseline from X, Y, in points, so two figures a rune.
 type Run struct {
-	Text   string  `json:"text"`
-	X      float64 `json:"x"`
-	Y      float64 `json:"y"`
-	Length float64 `json:"length"`
-	Size   float64 `json:"size"`
-	Angle  float64 `json:"angle"`
-	Break  bool    `json:"break"`
+	Text    string    `json:"text"`
+	X       float64   `json:"x"`
+	Y       float64   `json:"y"`
+	Length  float64   `json:"length"`
+	Size    float64   `json:"size"`
+	Angle   float64   `json:"angle"`
+	Break   bool      `json:"break"`
+	Upright bool      `json:"upright,omitempty"`
+	Bold    bool      `json:"bold,omitempty"`
+	Block   int       `json:"block,omitempty"`
+	Places  []float64 `json:"places,omitempty"`
+}
+
+// SoftHyphen ends the text of a run whose last word goes on in the next line.
+const SoftHyphen = '\u00AD'
+
+// Box is the part of a run from the rune from up to, not including, the rune
+// to, as a rectangle in sheet space that covers the letters: an em tall, a
+// fifth of it below the baseline. For a turned run it is the bounding box.
+func (r Run) Box(from, to int) sheet.Rect {
+	low, high := math.Inf(1), math.Inf(-1)
+	for i := from; i < to && 2*i+1 < len(r.Places); i++ {
+		low, high = math.Min(low, r.Places[2*i]), math.Max(high, r.Places[2*i]+r.Places[2*i+1])
+	}
+	if high < low {
+		low, high = 0, r.Length
+	}
+	above, below := 0.8*r.Size, 0.24*r.Size
+	if r.Upright {
+		above, below = r.Size/2, r.Size/2
+	}
+	a := r.Angle * math.Pi / 180
+	c, s := math.Cos(a), math.Sin(a)
+	left, top := math.Inf(1), math.Inf(1)
+	right, bottom := math.Inf(-1), math.Inf(-1)
+	for _, p := range [][2]float64{{low, -above}, {high, -above}, {low, below}, {high, below}} {
+		x, y := r.X+p[0]*c-p[1]*s, r.Y+p[0]*s+p[1]*c
+		left, right, top, bottom = math.Min(left, x), math.Max(right, x), math.Min(top, y), math.Max(bottom, y)
+	}
+	return sheet.Rect{X: left, Y: top, W: right - left, H: bottom - top}
 }
 
 // LinkKind says where a link leads.
@@ -87,6 +132,7 @@ func SafeAddress(address string) bool {
 // engines report them in the order they were drawn (UAX #9).
 func Runs(glyphs []Glyph) []Run {
 	var runs []Run
+	glyphs = down(plain(glyphs))
 	var parts []Glyph
 	flush := func(lineEnds bool) {
 		if run, ok := join(parts); ok {
@@ -101,9 +147,6 @@ func Runs(glyphs []Glyph) []Run {
 	for _, g := range glyphs {
 		if g.Rune == '\n' || g.Rune == '\r' {
 			flush(true)
-			continue
-		}
-		if unicode.IsControl(g.Rune) || g.Rune == 0 || g.Rune == unicode.ReplacementChar {
 			continue
 		}
 		space := unicode.IsSpace(g.Rune)
@@ -143,23 +186,40 @@ func join(parts []Glyph) (Run, bool) {
 	}
 	logical := inLogicalOrder(parts)
 	var text strings.Builder
+	var places []float64
+	put := func(r rune, at, advance float64) {
+		letters := []rune(resolved(r))
+		for i, l := range letters {
+			part := advance / float64(len(letters))
+			text.WriteRune(l)
+			places = append(places, tenth(at-low+float64(i)*part), tenth(part))
+		}
+	}
 	var before Glyph // the last letter: marks stand anywhere over it
+	logical = unspaced(first, logical)
 	for i, g := range logical {
+		at := along(first, g)
 		switch {
+		case g.Rune == SoftHyphen && i < len(logical)-1:
+			continue // a place to divide at that was not used
 		case unicode.IsSpace(g.Rune):
 			g.Rune = ' '
 		case unicode.Is(unicode.Mn, g.Rune):
-			text.WriteRune(g.Rune)
+			put(g.Rune, at, g.Advance)
 			continue
-		case i > 0 && !unicode.IsSpace(before.Rune) && apart(before, g) > wordGap*first.Size:
-			text.WriteRune(' ')
+		case i > 0 && !unicode.IsSpace(before.Rune) && !(Joined(before.Rune) && Joined(g.Rune)) && apart(before, g) > wordGap*first.Size:
+			from := along(first, before)
+			put(' ', math.Min(from+before.Advance, at), 0)
 		}
-		text.WriteRune(g.Rune)
+		put(g.Rune, at, g.Advance)
 		before = g
 	}
 	a := first.Angle * math.Pi / 180
-	return Run{Text: text.String(), X: first.X + low*math.Cos(a), Y: first.Y + low*math.Sin(a), Length: high - low, Size: first.Size, Angle: first.Angle}, true
+	return Run{Text: text.String(), X: first.X + low*math.Cos(a), Y: first.Y + low*math.Sin(a), Length: high - low, Size: first.Size, Angle: first.Angle,
+		Upright: first.upright, Bold: first.Bold, Block: first.Block, Places: places}, true
 }
+
+func tenth(v float64) float64 { return math.Round(v*10) / 10 }
 
 // wordGap is the distance between glyphs, in em, from which on they belong to
 // two words although no space was reported: narrower than a thin word space,
@@ -235,7 +295,7 @@ func sameLine(run, g Glyph) bool {
 // continues says whether g stands close enough to the last glyph, on either
 // side of it, to belong to the run that begins with first.
 func continues(first, last, g Glyph) bool {
-	if !sameLine(first, g) || math.Abs(g.Size-first.Size) > 0.15*first.Size {
+	if !sameLine(first, g) || math.Abs(g.Size-first.Size) > 0.15*first.Size || g.Block != first.Block || g.upright != first.upright {
 		return false
 	}
 	ahead := along(first, g) - along(first, last) - last.Advance

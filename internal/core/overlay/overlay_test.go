@@ -22,6 +22,8 @@ func line(text string, x, y, size float64) []overlay.Glyph {
 func TestRunsKeepALineTogether(t *testing.T) {
 	runs := overlay.Runs(append(line("High water", 10, 100, 10), line("\n", 0, 0, 10)...))
 	require.Len(t, runs, 1)
+	assert.Equal(t, []float64{0, 5, 5, 5}, runs[0].Places[:4])
+	runs[0].Places = nil
 	assert.Equal(t, overlay.Run{Text: "High water", X: 10, Y: 100, Length: 50, Size: 10, Break: true}, runs[0])
 }
 

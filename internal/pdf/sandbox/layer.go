@@ -3,6 +3,7 @@ package sandbox
 import (
 	"fmt"
 	"math"
+	"unicode"
 
 	"github.com/klippa-app/go-pdfium/enums"
 	"github.com/klippa-app/go-pdfium/references"
@@ -38,18 +39,42 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 	if err != nil {
 		return pdf.Layer{}, err
 	}
-	glyphs, err := d.glyphs(page, crop, rotation)
+	s := d.structureOf(page)
+	glyphs, err := d.glyphs(page, crop, rotation, s)
 	if err != nil {
 		return pdf.Layer{}, err
 	}
-	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.links(page, crop, rotation)}, nil
+	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.links(page, crop, rotation), Blocks: s.blocks}, nil
 }
 
-func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int) ([]overlay.Glyph, error) {
+// glyphs gives the characters of a page with their weight and their block.
+// Both are asked for where a word begins: within one they do not change.
+func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s structure) ([]overlay.Glyph, error) {
 	var out []overlay.Glyph
-	err := d.eachGlyph(page, crop, rotation, func(_ references.FPDF_TEXTPAGE, _ int, g overlay.Glyph) { out = append(out, g) })
+	var last overlay.Glyph
+	err := d.eachGlyph(page, crop, rotation, func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph) {
+		if unicode.IsSpace(g.Rune) || unicode.IsControl(g.Rune) {
+			g.Bold, g.Block = last.Bold, last.Block
+			out, last = append(out, g), overlay.Glyph{Rune: ' ', Bold: last.Bold, Block: last.Block}
+			return
+		}
+		if last.Size == 0 || math.Hypot(g.X-last.X, g.Y-last.Y) > 2.5*g.Size {
+			if w, err := d.engine.instance.FPDFText_GetFontWeight(&requests.FPDFText_GetFontWeight{TextPage: tp, Index: i}); err == nil {
+				g.Bold = w.FontWeight >= boldFrom
+			}
+			if len(s.of) > 0 {
+				g.Block = d.blockOf(tp, i, s)
+			}
+		} else {
+			g.Bold, g.Block = last.Bold, last.Block
+		}
+		out, last = append(out, g), g
+	})
 	return out, err
 }
+
+// boldFrom is the weight of a font, as CSS counts it, that stands out in text.
+const boldFrom = 600
 
 // eachGlyph gives every character of a page, in the order of the file, with
 // its index in the text page it came from.
