@@ -13,7 +13,7 @@ const usage = `usage: incipit COMMAND
   warm                             compile the PDF engine into its cache folder
   inspect FILE [--json]            say what a PDF is
   render FILE --page N --width W --out FILE.png
-  text FILE --page N               print the text of a page
+  text FILE --page N | --flow      print the text of a page, or the text view
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
 

@@ -5,21 +5,27 @@ import (
 	"encoding/json"
 	"flag"
 	"fmt"
+	"html"
 	"os"
 	"strings"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/textflow"
 	"incipit/internal/pdf"
 )
 
 // text prints the text of a page, a line a line of the page.
 func text(args []string) error {
 	var page int
-	var asJSON bool
+	var asJSON, flow bool
 	return onFile("text", args, func(f *flag.FlagSet) {
 		f.IntVar(&page, "page", 1, "")
 		f.BoolVar(&asJSON, "json", false, "")
+		f.BoolVar(&flow, "flow", false, "")
 	}, func(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
+		if flow {
+			return printFlow(ctx, engine, src)
+		}
 		layer, err := engine.Layer(ctx, src, page)
 		if err != nil {
 			return err
@@ -30,4 +36,29 @@ func text(args []string) error {
 		_, err = fmt.Fprintln(os.Stdout, strings.TrimRight(overlay.Plain(layer.Runs), "\n"))
 		return err
 	})
+}
+
+// printFlow prints the text view of a whole document, as HTML.
+func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
+	cover, err := engine.Cover(ctx, src)
+	if err != nil {
+		return err
+	}
+	sheets, err := engine.Sheets(ctx, src, 1, cover.Pages)
+	if err != nil {
+		return err
+	}
+	var pages []textflow.Page
+	for i, s := range sheets {
+		layer, err := engine.Layer(ctx, src, i+1)
+		if err != nil {
+			return err
+		}
+		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Blocks: layer.Blocks})
+	}
+	_, err = fmt.Fprint(os.Stdout, textflow.HTML(textflow.Flow(pages, textflow.Learn(pages)), textflow.Setting{
+		Mark:  func(page int) string { return fmt.Sprintf("[%s]", html.EscapeString(sheets[page-1].Label)) },
+		Blank: func(int) string { return "no text" },
+	}))
+	return err
 }

@@ -120,6 +120,7 @@ func (a *App) build(o Options) error {
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &intake.Examiner{Intake: a.Intake})
 	river.AddWorker(workers, &intake.Measurer{Intake: a.Intake, Press: a.Press})
+	river.AddWorker(workers, &intake.Indexer{Intake: a.Intake})
 	river.AddWorker(workers, &intake.Sweeper{Intake: a.Intake, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.Store.Pool), &river.Config{
 		Logger: o.Log, Workers: workers,

@@ -11,6 +11,7 @@ import (
 	"incipit/internal/core/legible"
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/toolbar"
 )
 
 // houseView is the data of the house style screen.
@@ -100,7 +101,7 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	}
 	// Units are changed from what they are on a tablet; tools are judged as in a
 	// document of several pages.
-	s.panelState = panelStateOf(next, 12, 1, s.Samples[1].Box, s.Samples[1].Screen)
+	s.panelState = panelStateOf(next, toolbar.Holds{Pages: 12, Headings: 1, Layers: 2, Text: true}, s.Samples[1].Box, s.Samples[1].Screen)
 	return s, nil
 }
 

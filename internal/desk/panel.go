@@ -105,8 +105,8 @@ type toolState struct {
 	Closed string       `json:"closed"`
 }
 
-func panelStateOf(s setting.Settings, pages, headings int, b frame.Box, at proof.Screen) panelState {
-	closed := toolbar.Closed(s.Allowed(pages, headings))
+func panelStateOf(s setting.Settings, holds toolbar.Holds, b frame.Box, at proof.Screen) panelState {
+	closed := toolbar.Closed(s.Allowed(holds))
 	tools := []toolState{}
 	for _, t := range append(append(toolbar.Set{}, s.Tools...), toolbar.Set(toolbar.All()).Without(s.Tools...)...) {
 		tools = append(tools, toolState{t, t.Name(), s.Tools.Has(t), closed[t]})

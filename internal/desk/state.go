@@ -189,7 +189,7 @@ func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
 // factsOfFile are the facts that do not depend on settings.
 func factsOfFile(e store.Edition) proof.Facts {
 	return proof.Facts{
-		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes, Headings: e.Facts.Headings(),
+		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers),
 		Text: e.HasText || e.State == store.Examining, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
 	}
 }
@@ -239,7 +239,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	for _, view := range views[1:] {
 		s.Screens = append(s.Screens, draw(view, settings))
 	}
-	s.panelState = panelStateOf(settings, f.Pages.Count(), f.Headings, s.View.Box, at.screen)
+	s.panelState = panelStateOf(settings, f.Holds(), s.View.Box, at.screen)
 	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: f.Pages}); err != nil {
 		return state{}, err
 	}

@@ -54,7 +54,7 @@ func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	var problem *pdf.Problem
 	switch {
 	case err == nil:
-		return in.Store.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, measureJob(e.ID))
+		return in.Store.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...)
 	case errors.As(err, &problem):
 		return in.Store.ExaminationFailed(ctx, e.ID, problem)
 	case job.Attempt >= job.MaxAttempts:
@@ -64,8 +64,17 @@ func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	return fmt.Errorf("examine edition %d: %w", e.ID, err)
 }
 
-// Resume makes sure that every edition still being examined or measured has a
-// job.
+// next are the jobs that follow an examination.
+func next(found Found, edition int64) []river.JobArgs {
+	jobs := []river.JobArgs{measureJob(edition)}
+	if found.Text {
+		jobs = append(jobs, indexJob(edition))
+	}
+	return jobs
+}
+
+// Resume makes sure that every edition still being examined, measured or indexed
+// has a job.
 func (in *Intake) Resume(ctx context.Context) (int, error) {
-	return in.Store.Resume(ctx, examineJob, measureJob)
+	return in.Store.Resume(ctx, examineJob, measureJob, indexJob)
 }

@@ -41,6 +41,11 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 	if err != nil {
 		return swept, err
 	}
+	for _, prefix := range press.RetiredPrefixes() {
+		if err := in.Blobs.Each(ctx, prefix, func(e blob.Entry) error { return remove(e, false) }); err != nil {
+			return swept, err
+		}
+	}
 	for _, prefix := range []string{press.PagesPrefix, press.LayersPrefix} {
 		owned := map[string]bool{}
 		err := in.Blobs.Each(ctx, prefix, func(e blob.Entry) error {

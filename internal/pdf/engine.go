@@ -53,6 +53,22 @@ type Field struct {
 	Page int    `json:"page"`
 }
 
+// Attached is a file inside the file. Number counts from 1.
+type Attached struct {
+	Number int    `json:"number"`
+	Name   string `json:"name"`
+	About  string `json:"about,omitempty"`
+	Bytes  int64  `json:"bytes"`
+}
+
+// Content is a layer of the file: an optional content group (ISO 32000-2,
+// 8.11) with a name. Number is its place in the file, from 1.
+type Content struct {
+	Number int    `json:"number"`
+	Name   string `json:"name"`
+	On     bool   `json:"on"` // at first
+}
+
 // Permissions are the switches of the file itself (ISO 32000-2, table 22).
 type Permissions struct {
 	Print bool `json:"print"`
@@ -69,6 +85,13 @@ type Facts struct {
 	Tagged      bool        `json:"tagged"`
 	Outline     []Heading   `json:"outline"`
 	Fields      []Field     `json:"fields"`
+	Subject     string      `json:"subject,omitempty"`
+	Keywords    string      `json:"keywords,omitempty"`
+	Created     string      `json:"created,omitempty"`  // RFC 3339, or ""
+	Changed     string      `json:"changed,omitempty"`  // RFC 3339, or ""
+	Licence     string      `json:"licence,omitempty"`  // as XMP states it, or ""
+	Attached    []Attached  `json:"attached,omitempty"` // files inside the file
+	Layers      []Content   `json:"layers,omitempty"`   // optional content with a name
 	// Form says whether it is worth looking for fields.
 	Form bool `json:"-"`
 }

@@ -114,8 +114,11 @@ func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, erro
 // follows.
 const (
 	PagesPrefix  = "pages/"
-	LayersPrefix = "layers/"
+	LayersPrefix = "layers-2/" // 2: with the place of each letter
 )
+
+// RetiredPrefixes are where former versions kept what is made anew since.
+func RetiredPrefixes() []string { return []string{"layers/"} }
 
 // kept gives the bytes under a key, making and keeping them if need be. The
 // making does not stop when the one who asked first goes away.

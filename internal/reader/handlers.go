@@ -74,8 +74,7 @@ type entry struct {
 
 // contents answers with the outline, where readers are given that tool.
 func (r *Reader) contents(c *echo.Context, s shown) error {
-	allowed := s.settings.Allowed(len(s.edition.AllSheets()), s.edition.Facts.Headings())
-	if !s.settings.Tools.Given(allowed).Has(toolbar.Contents) || c.Param("mark") != s.mark() {
+	if !s.given(toolbar.Contents) || c.Param("mark") != s.mark() {
 		return errNoSuchPage
 	}
 	out := []entry{}

@@ -21,6 +21,7 @@ import (
 	"incipit/internal/blob"
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/toolbar"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
@@ -75,6 +76,15 @@ func (s shown) file() press.File {
 func (s shown) allows(deed access.Deed) bool {
 	return access.Allows(s.who, s.standing, s.settings, deed)
 }
+
+// tools are those that readers are given.
+func (s shown) tools() toolbar.Set {
+	return s.settings.Tools.Given(s.settings.Allowed(s.edition.Holds()))
+}
+
+// given says whether readers have a tool. What only a tool needs, the server
+// gives to nobody else.
+func (s shown) given(t toolbar.Tool) bool { return s.tools().Has(t) }
 
 // mark is how addresses name the edition: enough of its hash to never mean
 // another one.

@@ -94,7 +94,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	if v.Messages, err = said.All(); err != nil {
 		return v, err
 	}
-	v.Tools = settings.Tools.Given(settings.Allowed(len(sheets), s.edition.Facts.Headings()))
+	v.Tools = s.tools()
 	v.From, _ = v.Tools.From(len(sheets))
 	var ladder []string
 	for _, w := range press.Ladder() {

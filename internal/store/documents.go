@@ -10,6 +10,8 @@ import (
 
 	"incipit/internal/core/legible"
 	"incipit/internal/core/sheet"
+	"incipit/internal/core/textflow"
+	"incipit/internal/core/toolbar"
 	"incipit/internal/pdf"
 )
 
@@ -47,8 +49,10 @@ type Edition struct {
 	Facts          pdf.Facts     `gorm:"serializer:json"`
 	HasText        bool
 	Measured       bool
-	Type           legible.Type  `gorm:"serializer:json"`
-	Images         map[int]int64 `gorm:"serializer:json"` // bytes of page 1's image by width in px
+	Type           legible.Type   `gorm:"serializer:json"`
+	Images         map[int]int64  `gorm:"serializer:json"` // bytes of page 1's image by width in px
+	Indexed        int            // pages whose text is in the index
+	Flow           textflow.Style `gorm:"serializer:json"`
 	CreatedAt      time.Time
 }
 
@@ -65,6 +69,11 @@ func (e Edition) AllSheets() []sheet.Sheet {
 		out = append(out, s)
 	}
 	return out
+}
+
+// Holds is what the edition has that tools of the reader work on.
+func (e Edition) Holds() toolbar.Holds {
+	return toolbar.Holds{Pages: len(e.AllSheets()), Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Text: e.HasText}
 }
 
 // AddDocument adds a document with its first edition, and the job that will
@@ -134,9 +143,9 @@ func (s *Store) ExaminedSoFar(ctx context.Context, edition int64, pages int) err
 	return found(err, fmt.Sprintf("note progress of edition %d", edition))
 }
 
-// Examined keeps what an examination found: the edition is ready. The job that
-// will measure it is inserted in the same transaction.
-func (s *Store) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool, measure river.JobArgs) error {
+// Examined keeps what an examination found: the edition is ready. The jobs that
+// come next are inserted in the same transaction.
+func (s *Store) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool, next ...river.JobArgs) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		err := tx.Model(&Edition{ID: id}).
 			Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage").
@@ -144,7 +153,12 @@ func (s *Store) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, fa
 		if err != nil {
 			return fmt.Errorf("keep the examination of edition %d: %w", id, err)
 		}
-		return s.enqueue(ctx, tx, measure)
+		for _, job := range next {
+			if err := s.enqueue(ctx, tx, job); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }
 
@@ -162,17 +176,17 @@ func (s *Store) ExaminationFailed(ctx context.Context, id int64, problem *pdf.Pr
 	return found(err, fmt.Sprintf("note the failure of edition %d", id))
 }
 
-// Resume inserts a job for every edition that is still examined, or not yet
-// measured: after a crash nobody else may be at it. Doing either twice does no
+// Resume inserts a job for every edition that is still examined, not yet
+// measured or not yet indexed: after a crash nobody else may be at it. Doing either twice does no
 // harm.
-func (s *Store) Resume(ctx context.Context, examine, measure func(edition int64) river.JobArgs) (int, error) {
+func (s *Store) Resume(ctx context.Context, examine, measure, index func(edition int64) river.JobArgs) (int, error) {
 	n := 0
 	err := s.in(ctx, func(tx *gorm.DB) error {
 		for _, unfinished := range []struct {
 			where string
 			args  []any
 			job   func(int64) river.JobArgs
-		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready}, measure}} {
+		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready}, measure}, {"state = ? AND has_text AND indexed < pages", []any{Ready}, index}} {
 			var ids []int64
 			if err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Order("id").Pluck("id", &ids).Error; err != nil {
 				return fmt.Errorf("find unfinished examinations: %w", err)

@@ -11,9 +11,11 @@ type Deed string
 
 // The deeds of a reader.
 const (
-	Look     Deed = "look"     // pages, their text and links
+	Look     Deed = "look"     // pages and their links
 	TakeFile Deed = "download" // the bytes of the file
 	PrintOut Deed = "print"    // the print view
+	TakeText Deed = "text"     // the text, to copy
+	ReadText Deed = "read"     // the text view
 )
 
 // Who asks. The zero value is a reader who is nobody in particular.
@@ -44,6 +46,10 @@ func Allows(w Who, standing Standing, s setting.Settings, deed Deed) bool {
 		return s.Download
 	case PrintOut:
 		return s.Print
+	case TakeText:
+		return s.Copying
+	case ReadText:
+		return s.TextView != setting.Closed
 	}
 	return false
 }

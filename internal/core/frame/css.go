@@ -104,18 +104,24 @@ func (c css) height() string {
 
 // standing is a height of whole pages in CSS.
 func (c css) standing() string {
-	w, h := around(c.s, c.p.Count())
+	w, h, edge := around(c.s, c.p.Count())
 	points, gaps := standing(c.s, c.p)
-	fixed := h + gaps
+	fixed := number(h+gaps) + "px"
+	beside, below := "", ""
+	if edge > 0 {
+		// The strip stands beside or below: a step at Narrow, as CSS can say it.
+		step := fmt.Sprintf("clamp(0px,(%s - %spx)*1000,%spx)", c.width(), number(Narrow-0.5), number(edge))
+		beside, below = " - "+step, fmt.Sprintf(" + (%spx - %s)", number(edge), step)
+	}
 	if c.s.Zoom.Kind == setting.TrueSize || c.s.Zoom.Kind == setting.ByNumber {
-		return number(fixed+points*heightScale(c.s, c.p, 0)) + "px"
+		return "calc(" + number(h+gaps+points*heightScale(c.s, c.p, 0)) + "px" + below + ")"
 	}
 	widest, _ := c.p.Extent(c.s)
 	// Bounded like Scale, in px of the pages' own height.
 	least := math.Max(MinScale, TrueScale*c.s.LeastZoom/100)
 	low, high := number(points*least)+"px", number(points*MaxScale)+"px"
-	grow := fmt.Sprintf("(%s - %spx)*%s", c.width(), number(w+2*Gutter), number(points/widest))
-	return fmt.Sprintf("calc(clamp(%s,%s,%s) + %spx)", low, grow, high, number(fixed))
+	grow := fmt.Sprintf("(%s - %spx%s)*%s", c.width(), number(w+2*Gutter), beside, number(points/widest))
+	return fmt.Sprintf("calc(clamp(%s,%s,%s) + %s%s)", low, grow, high, fixed, below)
 }
 
 // number writes a length with at most seven decimals: far below a pixel even

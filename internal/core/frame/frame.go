@@ -16,10 +16,11 @@ import (
 // The reader's own measures, in CSS px. The style sheet of the reader states
 // the same ones; a browser test holds the two together.
 const (
-	Toolbar   = 44.0 // height of the toolbar
-	Gutter    = 12.0 // around and between rows of pages
-	ForeEdge  = 28.0 // width of the strip beside the pages
-	Caption   = 20.0 // line under the frame that opens it in its own window
+	Toolbar   = 44.0  // height of the toolbar
+	Gutter    = 12.0  // around and between rows of pages
+	ForeEdge  = 28.0  // width of the strip beside the pages, height of it below them
+	Narrow    = 480.0 // a frame narrower than that has the strip below the pages
+	Caption   = 20.0  // line under the frame that opens it in its own window
 	TrueScale = 4.0 / 3
 )
 
@@ -31,7 +32,7 @@ const (
 
 // HasForeEdge says whether a reader of these settings has the strip: only
 // where there is something to move along.
-func HasForeEdge(s setting.Settings, pages int) bool { return s.Navigation && pages > 1 }
+func HasForeEdge(s setting.Settings, pages int) bool { return s.ForeEdge && s.Navigation && pages > 1 }
 
 // Bar is the height that the toolbar takes from the pages: none when it only
 // appears on approach, over them.
@@ -42,14 +43,14 @@ func Bar(s setting.Settings) float64 {
 	return 0
 }
 
-// around is what the frame itself takes of its width and height.
-func around(s setting.Settings, pages int) (width, height float64) {
+// around is what the frame itself takes of its width and height: edge is what
+// the strip takes of one or the other, 0 without one.
+func around(s setting.Settings, pages int) (width, height, edge float64) {
 	width = 2*s.Border + 2*s.Padding
-	height = width + Bar(s)
 	if HasForeEdge(s, pages) {
-		width += ForeEdge
+		edge = ForeEdge
 	}
-	return width, height
+	return width, width + Bar(s), edge
 }
 
 // Box is a placement at one column width.
@@ -62,7 +63,12 @@ type Box struct {
 // Layout computes a placement in a column, in a window of a height.
 func Layout(s setting.Settings, p Pages, column, windowHeight float64) Box {
 	b := Box{Width: wholeWidth(outerWidth(s, column))}
-	w, h := around(s, p.Count())
+	w, h, edge := around(s, p.Count())
+	if b.Width < Narrow {
+		h += edge
+	} else {
+		w += edge
+	}
 	b.InnerWidth = math.Max(b.Width-w, 0)
 	switch s.Height.Unit {
 	case setting.Pixels:

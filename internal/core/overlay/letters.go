@@ -19,11 +19,6 @@ func plain(glyphs []Glyph) []Glyph {
 		if keep || !unicode.IsControl(g.Rune) && g.Rune != 0 && g.Rune != unicode.ReplacementChar {
 			out = append(out, g)
 		}
-		// Of a letter and its mark that are one glyph each has a part of the box.
-		if n := len(out); n > 1 && unicode.Is(unicode.Mn, g.Rune) && out[n-2].X == g.X && out[n-2].Y == g.Y {
-			out[n-2].Advance += g.Advance
-			out[n-1].Advance = out[n-2].Advance
-		}
 	}
 	return out
 }
@@ -111,4 +106,47 @@ func unspaced(first Glyph, glyphs []Glyph) []Glyph {
 		out = append(out, g)
 	}
 	return out
+}
+
+// Joint is what stands between two runs that follow each other: nothing or a
+// space.
+func Joint(a, b Run) string {
+	end := lastOf(a.Text)
+	start := firstOf(b.Text)
+	switch {
+	case end == SoftHyphen:
+		return ""
+	case a.Break && unicode.Is(unicode.Pd, end) && unicode.IsLower(start) && len([]rune(a.Text)) > 1:
+		return ""
+	case Joined(end) && Joined(start):
+		return ""
+	}
+	return " "
+}
+
+func lastOf(s string) rune {
+	r := []rune(s)
+	if len(r) == 0 {
+		return ' '
+	}
+	return r[len(r)-1]
+}
+
+func firstOf(s string) rune {
+	for _, r := range s {
+		return r
+	}
+	return ' '
+}
+
+// whole gives a letter and the mark over it, where both are one glyph, the whole
+// of its box: an engine gives each a part.
+func whole(glyphs []Glyph) {
+	for i := 1; i < len(glyphs); i++ {
+		base, m := &glyphs[i-1], &glyphs[i]
+		if unicode.Is(unicode.Mn, m.Rune) && math.Abs(base.X-m.X) < 0.02*m.Size {
+			base.Advance += m.Advance
+			m.Advance = base.Advance
+		}
+	}
 }

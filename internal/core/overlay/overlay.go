@@ -197,6 +197,7 @@ func join(parts []Glyph) (Run, bool) {
 	}
 	var before Glyph // the last letter: marks stand anywhere over it
 	logical = unspaced(first, logical)
+	whole(logical)
 	for i, g := range logical {
 		at := along(first, g)
 		switch {

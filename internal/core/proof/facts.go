@@ -15,6 +15,7 @@ import (
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/legible"
+	"incipit/internal/core/toolbar"
 )
 
 // Facts is what a proof needs to know of a document.
@@ -23,6 +24,7 @@ type Facts struct {
 	Language  string
 	FileBytes int64
 	Headings  int // of the outline that lead to a page
+	Layers    int // with a name
 	// Text says whether the file has text at all; Measured whether its type has
 	// been measured yet; Sizes what came out.
 	Text     bool
@@ -33,6 +35,11 @@ type Facts struct {
 	// needed to read it: HTML, style and script, as sent.
 	Images map[int]int64
 	Shell  int64
+}
+
+// Holds is what the document has that tools work on.
+func (f Facts) Holds() toolbar.Holds {
+	return toolbar.Holds{Pages: f.Pages.Count(), Headings: f.Headings, Layers: f.Layers, Text: f.Text}
 }
 
 // Screen is one kind of reader: the width of the web page, of the column in

@@ -79,11 +79,11 @@ func readableWidth(f Facts, s setting.Settings) float64 {
 		return 0
 	}
 	widest, _ := f.Pages.Extent(s)
-	w := widest*legible.ScaleFor(f.Sizes.Body.XHeight, legible.FromReadable) + 2*frame.Gutter + 2*s.Border + 2*s.Padding
-	if frame.HasForeEdge(s, f.Pages.Count()) {
+	w := math.Ceil(widest*legible.ScaleFor(f.Sizes.Body.XHeight, legible.FromReadable) + 2*frame.Gutter + 2*s.Border + 2*s.Padding)
+	if w >= frame.Narrow && frame.HasForeEdge(s, f.Pages.Count()) {
 		w += frame.ForeEdge
 	}
-	return math.Ceil(w)
+	return w
 }
 
 func (d Pull) heighten(f Facts, s setting.Settings, screen Screen) (setting.Settings, string) {

@@ -115,6 +115,8 @@ func Check(s Settings, pages int) []Problem {
 	one(Order, s.Order, "Pages begin at the left or at the right.", FromLeft, FromRight)
 	one(BarPlace, s.BarPlace, "A toolbar stands at the top or at the bottom.", Top, Bottom)
 	one(BarShown, s.BarShown, "A toolbar is always shown, or on approach.", Always, Approach)
+	one(Pointer, s.Pointer, "The pointer selects text or drags the page.", Select, Drag)
+	one(TextView, s.TextView, "A text view is closed, offered, or opens by itself.", Closed, Offered, Opens)
 	one(Shadow, s.Shadow, "A shadow is none, soft or deep.", NoShadow, SoftShadow, DeepShadow)
 	one(Scheme, s.Scheme, "Colours follow the system, are light, dark, or its own.", System, Light, Dark, Own)
 	inside := func(key Key, name string, v, high float64) {

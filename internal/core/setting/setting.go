@@ -51,14 +51,20 @@ const (
 	Background  Key = "background"
 	Scheme      Key = "scheme"
 	Colours     Key = "colours"
+
+	Copying  Key = "copying"
+	TextView Key = "text_view"
+	Pointer  Key = "pointer"
+	Name     Key = "name"
+	ForeEdge Key = "fore_edge"
 )
 
 // Keys lists every setting in the order of the bench.
 func Keys() []Key {
 	return []Key{
 		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
-		OpenAt, Zoom, LeastZoom, Flow, Facing, Order, Navigation,
-		Toolbar, BarPlace, BarShown, Tools, Download, Print,
+		OpenAt, Zoom, LeastZoom, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
+		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView,
 		Padding, Border, Corner, Shadow, Background, Scheme, Colours,
 	}
 }
@@ -130,6 +136,19 @@ const (
 	Approach = "approach" // on hover, focus or tap, over the pages
 )
 
+// What the pointer does on a page at first.
+const (
+	Select = "select" // text
+	Drag   = "drag"   // the page
+)
+
+// Whether readers are offered the text view.
+const (
+	Closed  = "closed"
+	Offered = "offered" // by its tool
+	Opens   = "opens"   // by itself too, where the type is too small to read
+)
+
 // The shadow under the frame.
 const (
 	NoShadow   = "none"
@@ -186,6 +205,12 @@ type Settings struct {
 	Background  string  `json:"background"` // behind the pages, #rrggbb; "" follows the scheme
 	Scheme      string  `json:"scheme"`
 	Colours     Palette `json:"colours"` // count with scheme Own
+
+	Copying  bool   `json:"copying"` // readers may take the text
+	TextView string `json:"text_view"`
+	Pointer  string `json:"pointer"`
+	Name     bool   `json:"name"` // the document's, in the toolbar
+	ForeEdge bool   `json:"fore_edge"`
 }
 
 // Default is what house style starts from.
@@ -195,17 +220,18 @@ func Default() Settings {
 		Height: Length{0, OnePage},
 		Align:  Centre, Zoom: Opening{FitWidth, 100}, OpenAt: 1,
 		Navigation: true, Toolbar: true,
-		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Zoom, toolbar.FullScreen, toolbar.Print, toolbar.Download},
+		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Find, toolbar.Overview, toolbar.Zoom, toolbar.Text, toolbar.FullScreen, toolbar.Print, toolbar.Download, toolbar.About},
 		Download: true, Print: true,
 		Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
 		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
+		Copying: true, TextView: Opens, Pointer: Select, Name: true, ForeEdge: true,
 	}
 }
 
-// Allowed is what the tools of a document depend on: of so many pages, and of
-// so many headings that lead to one.
-func (s Settings) Allowed(pages, headings int) toolbar.Allowed {
-	return toolbar.Allowed{Toolbar: s.Toolbar, Navigation: s.Navigation, Download: s.Download, Print: s.Print, Pages: pages, Headings: headings}
+// Allowed is what the tools of a document depend on.
+func (s Settings) Allowed(d toolbar.Holds) toolbar.Allowed {
+	return toolbar.Allowed{Toolbar: s.Toolbar, Navigation: s.Navigation, Download: s.Download, Print: s.Print,
+		Copying: s.Copying, TextView: s.TextView != Closed, Holds: d}
 }
 
 // Patch holds the settings that differ, each in its JSON form.

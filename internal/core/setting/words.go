@@ -14,7 +14,8 @@ func (k Key) Name() string {
 		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Never below",
 		Flow: "Pages run", Facing: "Facing", Order: "Begins", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
 		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
-		Scheme: "Colours", Colours: "Own colours",
+		Scheme: "Colours", Colours: "Own colours", Copying: "The text", TextView: "Text view", Pointer: "The pointer",
+		Name: "Title in the toolbar", ForeEdge: "Fore-edge",
 	}[k]
 }
 
@@ -77,6 +78,16 @@ func (s Settings) Words(k Key) string {
 			names = append(names, strings.ToLower(t.Name()))
 		}
 		return strings.Join(names, ", ")
+	case Copying:
+		return map[bool]string{true: "may be copied", false: "stays closed"}[s.Copying]
+	case TextView:
+		return map[string]string{Closed: "closed", Offered: "offered", Opens: "opens where the type is too small"}[s.TextView]
+	case Pointer:
+		return map[string]string{Select: "selects text", Drag: "drags the page"}[s.Pointer]
+	case Name:
+		return onOff(s.Name)
+	case ForeEdge:
+		return onOff(s.ForeEdge)
 	case Download:
 		return map[bool]string{true: "may be downloaded", false: "stays closed"}[s.Download]
 	case Print:

@@ -20,16 +20,28 @@ const (
 	Print      Tool = "print"      // print view
 	FullScreen Tool = "fullscreen" // the whole screen
 	Contents   Tool = "contents"   // the outline
+	Overview   Tool = "overview"   // all pages, small
+	Find       Tool = "find"       // words in the document
+	Text       Tool = "text"       // the text view
+	Rotate     Tool = "rotate"     // by quarter turns
+	Pointer    Tool = "pointer"    // selects text, or drags the page
+	Layers     Tool = "layers"     // optional content of the file
+	Link       Tool = "link"       // copies the address of a place
+	About      Tool = "about"      // what is known of the document
 )
 
 // All lists every tool in the order a toolbar starts from.
-func All() []Tool { return []Tool{Turn, Number, Contents, Zoom, FullScreen, Print, Download} }
+func All() []Tool {
+	return []Tool{Turn, Number, Contents, Find, Overview, Zoom, Text, FullScreen, Print, Download, About, Link, Pointer, Rotate, Layers}
+}
 
 // Name is a tool's name for an editor.
 func (t Tool) Name() string {
 	return map[Tool]string{
 		Turn: "Page turn", Number: "Page number", Zoom: "Zoom",
 		Download: "Download", Print: "Print", FullScreen: "Full screen", Contents: "Contents",
+		Overview: "Overview", Find: "Find", Text: "Text view", Rotate: "Rotate", Pointer: "Select or drag",
+		Layers: "Layers", Link: "Link to a place", About: "About",
 	}[t]
 }
 
@@ -71,11 +83,19 @@ func (s *Set) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
-// Allowed is what a placement lets readers do, as far as tools depend on it.
+// Allowed is what a placement lets readers do, and what its document holds, as
+// far as tools depend on it.
 type Allowed struct {
-	Toolbar, Navigation, Download, Print bool
-	Pages                                int
-	Headings                             int // of the outline that lead to a page
+	Toolbar, Navigation, Download, Print, Copying, TextView bool
+	Holds
+}
+
+// Holds is what a document has that tools work on.
+type Holds struct {
+	Pages    int
+	Headings int // of the outline that lead to a page
+	Layers   int // with a name
+	Text     bool
 }
 
 // Closed says, in words for an editor, why a tool would not be given: its deed
@@ -83,7 +103,7 @@ type Allowed struct {
 // A tool that would be given is not in the map.
 func Closed(a Allowed) map[Tool]string {
 	out := map[Tool]string{}
-	for _, t := range []Tool{Turn, Number} {
+	for _, t := range []Tool{Turn, Number, Overview} {
 		switch {
 		case !a.Navigation:
 			out[t] = "Page navigation is off"
@@ -96,6 +116,18 @@ func Closed(a Allowed) map[Tool]string {
 		out[Contents] = "Page navigation is off"
 	case a.Headings == 0:
 		out[Contents] = "The document has no contents"
+	}
+	if !a.Text {
+		out[Find], out[Text], out[Pointer] = "The document has no text", "The document has no text", "The document has no text"
+	}
+	if !a.TextView {
+		out[Text] = "The text view is closed"
+	}
+	if !a.Copying {
+		out[Pointer] = "Readers may not take the text"
+	}
+	if a.Layers == 0 {
+		out[Layers] = "The document has no layers"
 	}
 	if !a.Download {
 		out[Download] = "Readers may not take the file"

@@ -12,7 +12,8 @@ import (
 
 func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 	all := toolbar.Set(toolbar.All())
-	open := toolbar.Allowed{Toolbar: true, Navigation: true, Download: true, Print: true, Pages: 5, Headings: 9}
+	open := toolbar.Allowed{Toolbar: true, Navigation: true, Download: true, Print: true, Copying: true, TextView: true,
+		Holds: toolbar.Holds{Pages: 5, Headings: 9, Layers: 2, Text: true}}
 	for _, c := range []struct {
 		name   string
 		change func(*toolbar.Allowed)
@@ -20,9 +21,13 @@ func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 	}{
 		{"everything", func(*toolbar.Allowed) {}, nil},
 		{"no toolbar", func(a *toolbar.Allowed) { a.Toolbar = false }, toolbar.All()},
-		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false }, []toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Contents}},
-		{"one page", func(a *toolbar.Allowed) { a.Pages = 1 }, []toolbar.Tool{toolbar.Turn, toolbar.Number}},
+		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false }, []toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Overview}},
+		{"one page", func(a *toolbar.Allowed) { a.Pages = 1 }, []toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Overview}},
 		{"no headings", func(a *toolbar.Allowed) { a.Headings = 0 }, []toolbar.Tool{toolbar.Contents}},
+		{"no text", func(a *toolbar.Allowed) { a.Text = false }, []toolbar.Tool{toolbar.Find, toolbar.Text, toolbar.Pointer}},
+		{"no copying", func(a *toolbar.Allowed) { a.Copying = false }, []toolbar.Tool{toolbar.Pointer}},
+		{"no text view", func(a *toolbar.Allowed) { a.TextView = false }, []toolbar.Tool{toolbar.Text}},
+		{"no layers", func(a *toolbar.Allowed) { a.Layers = 0 }, []toolbar.Tool{toolbar.Layers}},
 		{"no download", func(a *toolbar.Allowed) { a.Download = false }, []toolbar.Tool{toolbar.Download}},
 		{"no print", func(a *toolbar.Allowed) { a.Print = false }, []toolbar.Tool{toolbar.Print}},
 	} {

@@ -1,0 +1,343 @@
+package textflow
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"incipit/internal/core/overlay"
+)
+
+// segment is a piece of text that stands by itself on its line. from and to are
+// its ends along the line, base is its baseline, counted in the direction in
+// which lines follow each other.
+type segment struct {
+	from, to, base float64
+	size           float64
+	bold           bool
+	runs           []overlay.Run
+}
+
+func (s segment) text() string { return join(s.runs) }
+
+func (s segment) chars() int {
+	n := 0
+	for _, r := range s.runs {
+		n += utf8.RuneCountInString(r.Text)
+	}
+	return n
+}
+
+// line is the segments that stand on one baseline, in reading order. left and
+// right are the edges of its column; first says that a column begins with it.
+type line struct {
+	segments    []segment
+	left, right float64
+	leading     float64 // usual distance of lines in its column
+	first       bool
+}
+
+func (l line) from() float64 { return l.segments[0].from }
+func (l line) to() float64   { return l.segments[len(l.segments)-1].to }
+func (l line) base() float64 { return l.segments[0].base }
+func (l line) size() float64 {
+	best, n := 0.0, 0
+	for _, s := range l.segments {
+		if c := s.chars(); c > n {
+			best, n = s.size, c
+		}
+	}
+	return best
+}
+
+func (l line) bold() bool {
+	return !slices.ContainsFunc(l.segments, func(s segment) bool { return !s.bold })
+}
+
+func (l line) text() string {
+	var runs []overlay.Run
+	for _, s := range l.segments {
+		runs = append(runs, s.runs...)
+	}
+	return join(runs)
+}
+
+// fromLines sets a page that has no structure. Text that is turned is set by
+// itself, the direction that most of the text has first.
+func fromLines(p Page, style Style) []Block {
+	byTurn := map[float64][]overlay.Run{}
+	chars := map[float64]int{}
+	for _, r := range p.Runs {
+		turn := math.Mod(math.Round(r.Angle/90)*90, 360)
+		byTurn[turn] = append(byTurn[turn], r)
+		chars[turn] += utf8.RuneCountInString(r.Text)
+	}
+	turns := []float64{0, 90, 180, 270}
+	slices.SortStableFunc(turns, func(a, b float64) int { return chars[b] - chars[a] })
+	var out []Block
+	for _, turn := range turns {
+		if len(byTurn[turn]) == 0 {
+			continue
+		}
+		segments := segmentsOf(byTurn[turn], turn)
+		backward := backward(byTurn[turn])
+		if backward {
+			for i := range segments {
+				segments[i].from, segments[i].to = -segments[i].to, -segments[i].from
+			}
+		}
+		out = append(out, paragraphs(arrange(segments, 0), style)...)
+	}
+	return out
+}
+
+// backward says whether most letters are written from right to left.
+func backward(runs []overlay.Run) bool {
+	n := 0
+	for _, r := range runs {
+		for _, c := range r.Text {
+			switch {
+			case unicode.In(c, unicode.Arabic, unicode.Hebrew, unicode.Syriac, unicode.Thaana):
+				n++
+			case unicode.IsLetter(c):
+				n--
+			}
+		}
+	}
+	return n > 0
+}
+
+// cellGap is the distance between two runs of a line, in em, from which on they
+// are cells of their own.
+const cellGap = 1.4
+
+// segmentsOf joins runs that stand close together on one line.
+func segmentsOf(runs []overlay.Run, turn float64) []segment {
+	all := make([]segment, 0, len(runs))
+	for _, r := range runs {
+		s := segment{size: r.Size, bold: r.Bold, runs: []overlay.Run{r}}
+		switch turn {
+		case 90:
+			s.from, s.base = r.Y, -r.X
+		case 180:
+			s.from, s.base = -r.X, -r.Y
+		case 270:
+			s.from, s.base = -r.Y, r.X
+		default:
+			s.from, s.base = r.X, r.Y
+		}
+		s.to = s.from + r.Length
+		all = append(all, s)
+	}
+	slices.SortStableFunc(all, func(a, b segment) int {
+		if math.Abs(a.base-b.base) > 0.3*math.Min(a.size, b.size) {
+			return int(math.Copysign(1, a.base-b.base))
+		}
+		return int(math.Copysign(1, a.from-b.from))
+	})
+	var out []segment
+	for _, s := range all {
+		if n := len(out); n > 0 {
+			last := &out[n-1]
+			gap := s.from - last.to
+			if math.Abs(s.base-last.base) < 0.35*math.Max(s.size, last.size) && gap < cellGap*math.Max(s.size, last.size) && gap > -last.size {
+				last.to = math.Max(last.to, s.to)
+				last.bold = last.bold && s.bold
+				last.size = math.Max(last.size, s.size)
+				last.runs = append(last.runs, s.runs...)
+				continue
+			}
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
+const (
+	mostColumns  = 4  // deep; more are read across
+	columnLines  = 4  // lines that a column has at least
+	columnLetter = 16 // letters that its lines have on average
+)
+
+// arrange gives the lines of a region in reading order: column by column, where
+// there are any, between the lines that run across them.
+func arrange(segments []segment, depth int) []line {
+	low, high, ok := gutter(segments)
+	if depth >= mostColumns || !ok {
+		return linesOf(segments)
+	}
+	across := crossing(segments, low, high)
+	runsAcross := func(s segment) bool {
+		return slices.ContainsFunc(across, func(a segment) bool { return a.base == s.base && a.from == s.from })
+	}
+	slices.SortStableFunc(across, func(a, b segment) int { return int(math.Copysign(1, a.base-b.base)) })
+	var out []line
+	band := func(above, below float64) {
+		var left, right []segment
+		for _, s := range segments {
+			switch {
+			case s.base <= above || s.base >= below || runsAcross(s):
+			case s.to <= low:
+				left = append(left, s)
+			default:
+				right = append(right, s)
+			}
+		}
+		if len(left) > 0 {
+			out = append(out, arrange(left, depth+1)...)
+		}
+		if len(right) > 0 {
+			out = append(out, arrange(right, depth+1)...)
+		}
+	}
+	above := math.Inf(-1)
+	for i := 0; i < len(across); {
+		// What stands beside a line that runs across belongs to its line.
+		band(above, across[i].base-0.3*across[i].size)
+		j := i
+		for j+1 < len(across) && !between(segments, across[j], across[j+1], low, high) {
+			j++
+		}
+		out = append(out, linesOf(across[i:j+1])...)
+		above = across[j].base + 0.3*across[j].size
+		i = j + 1
+	}
+	band(above, math.Inf(1))
+	return out
+}
+
+// crossing gives the lines that run across a gutter, and the short last line of
+// a paragraph of such.
+func crossing(segments []segment, low, high float64) []segment {
+	var out, rest []segment
+	for _, s := range segments {
+		if s.from < high && s.to > low {
+			out = append(out, s)
+		} else {
+			rest = append(rest, s)
+		}
+	}
+	for _, s := range rest {
+		last := slices.ContainsFunc(out, func(a segment) bool {
+			step := s.base - a.base
+			return step > 0 && step < 1.6*s.size && math.Abs(s.from-a.from) < 0.5*s.size && math.Abs(s.size-a.size) < 0.05*s.size
+		})
+		alone := !slices.ContainsFunc(rest, func(o segment) bool { return o.from >= high && math.Abs(o.base-s.base) < 0.5*s.size })
+		if last && alone && s.to <= low {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// between says whether a column has text between two lines that run across.
+func between(segments []segment, a, b segment, low, high float64) bool {
+	return slices.ContainsFunc(segments, func(s segment) bool {
+		return s.base > a.base+0.3*a.size && s.base < b.base-0.3*b.size && (s.to <= low || s.from >= high)
+	})
+}
+
+// gutter finds the white between two columns of text: where hardly a line runs
+// across, and enough lines of running text end before and begin behind it.
+func gutter(segments []segment) (low, high float64, ok bool) {
+	if len(segments) < 2*columnLines {
+		return 0, 0, false
+	}
+	left, right := math.Inf(1), math.Inf(-1)
+	for _, s := range segments {
+		left, right = math.Min(left, s.from), math.Max(right, s.to)
+	}
+	n := int(right-left) + 1
+	if n < 20 || n > 20_000 {
+		return 0, 0, false
+	}
+	cover := make([]int, n)
+	size := 0.0
+	for _, s := range segments {
+		size += s.size / float64(len(segments))
+		for i := max(int(s.from-left), 0); i < min(int(math.Ceil(s.to-left)), n); i++ {
+			cover[i]++
+		}
+	}
+	few := len(segments) / 6
+	bestWidth := 0
+	for i := n / 8; i < n*7/8; {
+		j := i
+		for j < n*7/8 && cover[j] <= few {
+			j++
+		}
+		if j-i > bestWidth && float64(j-i) >= 0.9*size {
+			// The barest part of it.
+			least := slices.Min(cover[i:j])
+			a := i + slices.Index(cover[i:j], least)
+			b := a
+			for b < j && cover[b] == least {
+				b++
+			}
+			if l, h := left+float64(a), left+float64(b); twoColumns(segments, l, h) {
+				bestWidth, low, high, ok = j-i, l, h, true
+			}
+		}
+		i = j + 1
+	}
+	return low, high, ok
+}
+
+// twoColumns says whether running text stands on both sides of a gutter.
+func twoColumns(segments []segment, low, high float64) bool {
+	var lines, letters [2]int
+	for _, s := range segments {
+		switch {
+		case s.to <= low+0.5:
+			lines[0]++
+			letters[0] += s.chars()
+		case s.from >= high-0.5:
+			lines[1]++
+			letters[1] += s.chars()
+		}
+	}
+	for i := range lines {
+		if lines[i] < columnLines || letters[i] < columnLetter*lines[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// linesOf groups the segments of one column into lines.
+func linesOf(segments []segment) []line {
+	slices.SortStableFunc(segments, func(a, b segment) int {
+		if math.Abs(a.base-b.base) > 0.35*math.Min(a.size, b.size) {
+			return int(math.Copysign(1, a.base-b.base))
+		}
+		return int(math.Copysign(1, a.from-b.from))
+	})
+	var out []line
+	left, right := math.Inf(1), math.Inf(-1)
+	for _, s := range segments {
+		left, right = math.Min(left, s.from), math.Max(right, s.to)
+		if n := len(out); n > 0 && math.Abs(out[n-1].base()-s.base) <= 0.35*math.Max(s.size, out[n-1].segments[0].size) {
+			out[n-1].segments = append(out[n-1].segments, s)
+			continue
+		}
+		out = append(out, line{segments: []segment{s}})
+	}
+	var steps []float64
+	for i := 1; i < len(out); i++ {
+		steps = append(steps, out[i].base()-out[i-1].base())
+	}
+	slices.Sort(steps)
+	leading := 0.0
+	if len(steps) > 0 {
+		leading = steps[len(steps)/3]
+	}
+	for i := range out {
+		out[i].left, out[i].right, out[i].leading, out[i].first = left, right, leading, i == 0
+	}
+	return out
+}
+
+// plainText is the text of a line without the space around it.
+func (l line) plainText() string { return strings.TrimSpace(l.text()) }

@@ -1,0 +1,131 @@
+// Package textflow re-sets the text of a document for narrow screens and for
+// assistive technology: headings, paragraphs, lists and tables instead of lines
+// at fixed places.
+//
+// Where a page is tagged (ISO 32000-2, 14.8) its own structure is followed.
+// Elsewhere columns are found by the white between them, and lines are joined
+// to paragraphs by their leading, indents and ends (after Breuel, Two geometric
+// algorithms for layout analysis, DAS 2002, much simplified). Running heads and
+// page numbers are dropped; where a page begins is kept. Lengths are points.
+package textflow
+
+import (
+	"strings"
+
+	"incipit/internal/core/overlay"
+)
+
+// Page is one page as the engine read it. Number counts from 1.
+type Page struct {
+	Number        int
+	Label         string
+	Width, Height float64
+	Runs          []overlay.Run
+	Blocks        []overlay.Block
+}
+
+// Kind is what a block is.
+type Kind string
+
+// The kinds of block.
+const (
+	Paragraph Kind = "paragraph"
+	Heading   Kind = "heading"
+	Item      Kind = "item"
+	Table     Kind = "table"
+	Picture   Kind = "picture"
+	Empty     Kind = "empty" // a page without text
+)
+
+// Mark says that a page begins at a rune of a block's text.
+type Mark struct {
+	At   int
+	Page int
+}
+
+// CellText is one cell of a table.
+type CellText struct {
+	Text string
+	Head bool
+}
+
+// Block is a piece of the flow. Page is where it begins. Level is a heading's,
+// from 1. Marker is what stands before an item.
+type Block struct {
+	Kind     Kind
+	Page     int
+	Level    int
+	Language string
+	Marker   string
+	Text     string
+	Rows     [][]CellText
+	Marks    []Mark
+
+	size float64
+	open bool // a paragraph that may go on
+}
+
+// Flow sets pages, which follow each other, under a style that was learned
+// from the whole document.
+func Flow(pages []Page, style Style) []Block {
+	var out []Block
+	for _, p := range pages {
+		kept := p
+		kept.Runs = style.Settle(style.withoutFurniture(p))
+		var blocks []Block
+		if tagged(kept) {
+			blocks = fromTags(kept)
+		} else {
+			blocks = fromLines(kept, style)
+		}
+		if len(blocks) == 0 {
+			blocks = []Block{{Kind: Empty, Page: p.Number}}
+		}
+		out = attach(out, blocks, p.Number)
+	}
+	return out
+}
+
+// attach puts the blocks of a page behind those of the pages before it. A
+// paragraph that was cut by the end of the page goes on.
+func attach(out, blocks []Block, page int) []Block {
+	for i := range blocks {
+		blocks[i].Page = page
+	}
+	if n := len(out); n > 0 && goesOn(out[n-1], blocks[0]) {
+		last := &out[n-1]
+		text, gap := divided(last.Text, blocks[0].Text)
+		last.Text = text
+		last.Marks = append(last.Marks, Mark{len([]rune(text + gap)), page})
+		last.Text += gap + blocks[0].Text
+		last.open = blocks[0].open
+		blocks = blocks[1:]
+		return append(out, blocks...)
+	}
+	blocks[0].Marks = append([]Mark{{0, page}}, blocks[0].Marks...)
+	return append(out, blocks...)
+}
+
+// divided gives a text without the hyphen that divides its last word, and what
+// stands before the text that goes on.
+func divided(text, next string) (string, string) {
+	a, b := overlay.Run{Text: text, Break: true}, overlay.Run{Text: next}
+	return strings.TrimRight(text, string(overlay.SoftHyphen)), overlay.Joint(a, b)
+}
+
+// goesOn says whether a block is the rest of the one before.
+func goesOn(a, b Block) bool {
+	if a.Kind != Paragraph && a.Kind != Item || b.Kind != Paragraph || a.Language != b.Language {
+		return false
+	}
+	if a.size > 0 && b.size > 0 && (b.size > 1.08*a.size || a.size > 1.08*b.size) {
+		return false
+	}
+	return a.open && unfinished(a.Text)
+}
+
+// unfinished says whether a text stops in the middle of a sentence.
+func unfinished(text string) bool {
+	r := []rune(strings.TrimRight(text, " ”’\"')»」』）"))
+	return len(r) > 0 && !strings.ContainsRune(".!?…:;。！？．؟۔", r[len(r)-1])
+}

@@ -1,0 +1,107 @@
+package intake
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/riverqueue/river"
+
+	"incipit/internal/core/find"
+	"incipit/internal/core/textflow"
+	"incipit/internal/pdf"
+	"incipit/internal/store"
+)
+
+// indexedAtOnce is how many pages are kept in one go: a job that was cut off
+// loses no more than that.
+const indexedAtOnce = 25
+
+// IndexArgs is the job that reads the text of every page of an edition, for
+// finding words and for the text view.
+type IndexArgs struct {
+	Edition int64 `json:"edition"`
+}
+
+// Kind names the job for River.
+func (IndexArgs) Kind() string { return "index" }
+
+// InsertOpts bounds the attempts.
+func (IndexArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+
+func indexJob(edition int64) river.JobArgs { return IndexArgs{Edition: edition} }
+
+// Indexer works the job.
+type Indexer struct {
+	river.WorkerDefaults[IndexArgs]
+	Intake *Intake
+}
+
+// Timeout bounds one attempt: 10,000 dense pages take ten minutes.
+func (*Indexer) Timeout(*river.Job[IndexArgs]) time.Duration { return 30 * time.Minute }
+
+// Work reads what has not been read yet. A page that cannot be read has no
+// text.
+func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
+	in := w.Intake
+	e, err := in.Store.Edition(ctx, job.Args.Edition)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // removed meanwhile
+	}
+	if err != nil {
+		return err
+	}
+	if e.State != store.Ready || e.Indexed >= e.Pages {
+		return nil
+	}
+	learner := textflow.NewLearner()
+	for from := 1; from <= e.Indexed; from += indexedAtOnce {
+		known, err := in.Store.PageTexts(ctx, e.ID, from, min(from+indexedAtOnce-1, e.Indexed))
+		if err != nil {
+			return err
+		}
+		for _, p := range known {
+			layer, err := p.Unpacked()
+			if err != nil {
+				return err
+			}
+			learner.Add(FlowPage(e, p.Page, layer))
+		}
+	}
+	src := source(ctx, in.Blobs, e)
+	for from := e.Indexed + 1; from <= e.Pages; from += indexedAtOnce {
+		to := min(from+indexedAtOnce-1, e.Pages)
+		var texts []store.PageText
+		for page := from; page <= to; page++ {
+			layer, err := in.Engine.Layer(ctx, src, page)
+			var problem *pdf.Problem
+			if err != nil && !errors.As(err, &problem) {
+				return fmt.Errorf("read the text of page %d of edition %d: %w", page, e.ID, err)
+			}
+			learner.Add(FlowPage(e, page, layer))
+			packed, err := store.PackLayer(layer)
+			if err != nil {
+				return err
+			}
+			plain := find.Of(layer.Runs).Plain()
+			texts = append(texts, store.PageText{EditionID: e.ID, Page: page, Plain: plain, Folded: find.Fold(plain), Layer: packed})
+		}
+		// The style comes before the last pages: who sees them all indexed has it.
+		if to == e.Pages {
+			if err := in.Store.KeepFlow(ctx, e.ID, learner.Style()); err != nil {
+				return err
+			}
+		}
+		if err := in.Store.KeepTexts(ctx, e.ID, texts, to); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// FlowPage is a page of an edition as the text view needs it.
+func FlowPage(e store.Edition, page int, layer pdf.Layer) textflow.Page {
+	s := e.AllSheets()[page-1]
+	return textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Blocks: layer.Blocks}
+}
