@@ -31,6 +31,8 @@ func Documents() []Document {
 	return []Document{
 		{"logbook-1953.pdf", "Warden’s logbook, spring 1953"},
 		{"leaflet-welcome.pdf", "Welcome leaflet in four languages"},
+		{"spring-notes.pdf", "Spring notes in Japanese, set vertically"},
+		{"survey-paper.pdf", "Survey paper: Where the Knot went"},
 		{"annual-report.pdf", "Annual report 2025"},
 		{"survey-form.pdf", "Wader count form"},
 		{"trail-map.pdf", "Trail map"},

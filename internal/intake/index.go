@@ -79,6 +79,7 @@ func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 			if err != nil && !errors.As(err, &problem) {
 				return fmt.Errorf("read the text of page %d of edition %d: %w", page, e.ID, err)
 			}
+			layer.Runs = textflow.InOrder(FlowPage(e, page, layer))
 			learner.Add(FlowPage(e, page, layer))
 			packed, err := store.PackLayer(layer)
 			if err != nil {

@@ -46,7 +46,7 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 			return swept, err
 		}
 	}
-	for _, prefix := range []string{press.PagesPrefix, press.LayersPrefix} {
+	for _, prefix := range []string{press.PagesPrefix, press.TilesPrefix, press.LayersPrefix} {
 		owned := map[string]bool{}
 		err := in.Blobs.Each(ctx, prefix, func(e blob.Entry) error {
 			hash, rest, _ := strings.Cut(strings.TrimPrefix(e.Key, prefix), "/")

@@ -122,6 +122,22 @@ type PageImage struct {
 	Bytes         []byte
 }
 
+// Tile is a part of a page that is rendered Width × Height pixels large: the W
+// × H pixels from X, Y on.
+type Tile struct {
+	Width, Height int
+	X, Y, W, H    int
+}
+
+// Destination is a place in the document. X and Y, in points of the sheet, are
+// set where Known says so.
+type Destination struct {
+	Page  int     `json:"page"`
+	X     float64 `json:"x"`
+	Y     float64 `json:"y"`
+	Known bool    `json:"known"`
+}
+
 // Engine is what is asked of a PDF. Every error that is the file's fault is a
 // *Problem. An Engine serves concurrent calls.
 type Engine interface {
@@ -140,4 +156,12 @@ type Engine interface {
 	Type(ctx context.Context, src Source, pages []int) ([]legible.Page, error)
 	// Image renders one page at a width in pixels and encodes it.
 	Image(ctx context.Context, src Source, page, width int) (PageImage, error)
+	// Tile renders a part of a page and encodes it.
+	Tile(ctx context.Context, src Source, page int, t Tile) (PageImage, error)
+	// Extract gives one page as a PDF of its own.
+	Extract(ctx context.Context, src Source, page int) ([]byte, error)
+	// Attachment gives the content of a file inside the file, by its number.
+	Attachment(ctx context.Context, src Source, number int) ([]byte, error)
+	// Destination finds a place by its name.
+	Destination(ctx context.Context, src Source, name string) (Destination, error)
 }

@@ -13,6 +13,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
 	"slices"
 	"sync/atomic"
@@ -90,6 +91,66 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
 }
 
+// TileSide is the side of a tile in pixels; those at the right and at the
+// bottom are smaller.
+const TileSide = 512
+
+// TileLadder lists the widths of whole pages, in pixels, that tiles are parts
+// of: they follow on the ladder of page images.
+func TileLadder() []int { return []int{4800, 7200, 10800, 16200} }
+
+// mostTiles bounds the height of such a page, in tiles.
+const mostTiles = 110
+
+// Tile gives a part of a page that is width pixels wide as a whole; ratio is
+// its height by its width. Columns and rows count from 0.
+func (p *Press) Tile(ctx context.Context, file File, page int, ratio float64, width, column, row int) (Image, error) {
+	t := pdf.Tile{Width: width, Height: int(math.Round(float64(width) * ratio)), X: column * TileSide, Y: row * TileSide}
+	t.W, t.H = min(TileSide, t.Width-t.X), min(TileSide, t.Height-t.Y)
+	if !slices.Contains(TileLadder(), width) || column < 0 || row < 0 || t.W < 1 || t.H < 1 || row >= mostTiles {
+		return Image{}, ErrOffLadder
+	}
+	b, err := p.kept(ctx, fmt.Sprintf("%s%s/%d/%d/%d/%d", TilesPrefix, file.SHA256, page, width, column, row), func(ctx context.Context) ([]byte, error) {
+		made, err := p.engine.Tile(ctx, file.Source(ctx, p.blobs), page, t)
+		if err != nil {
+			return nil, fmt.Errorf("make a tile of page %d: %w", page, err)
+		}
+		p.made.Add(1)
+		return made.Bytes, nil
+	})
+	if err != nil {
+		return Image{}, err
+	}
+	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%d-%d", file.SHA256, page, width, column, row), Bytes: b}, nil
+}
+
+// Extract gives one page as a PDF of its own. It is not kept: few ask.
+func (p *Press) Extract(ctx context.Context, file File, page int) ([]byte, error) {
+	return busy(p, func() ([]byte, error) { return p.engine.Extract(ctx, file.Source(ctx, p.blobs), page) })
+}
+
+// Attachment gives the content of a file inside the file.
+func (p *Press) Attachment(ctx context.Context, file File, number int) ([]byte, error) {
+	return busy(p, func() ([]byte, error) { return p.engine.Attachment(ctx, file.Source(ctx, p.blobs), number) })
+}
+
+// Destination finds a place by its name.
+func (p *Press) Destination(ctx context.Context, file File, name string) (pdf.Destination, error) {
+	return busy(p, func() (pdf.Destination, error) { return p.engine.Destination(ctx, file.Source(ctx, p.blobs), name) })
+}
+
+// busy counts what is made among all that waits.
+func busy[T any](p *Press, do func() (T, error)) (T, error) {
+	select {
+	case p.queue <- struct{}{}:
+		defer func() { <-p.queue }()
+		return do()
+	default:
+		var none T
+		return none, ErrBusy
+	}
+}
+
 // Layer gives the text and links of a page.
 func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, error) {
 	key := fmt.Sprintf("%s%s/%d", LayersPrefix, file.SHA256, page)
@@ -114,6 +175,7 @@ func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, erro
 // follows.
 const (
 	PagesPrefix  = "pages/"
+	TilesPrefix  = "tiles/"
 	LayersPrefix = "layers-2/" // 2: with the place of each letter
 )
 

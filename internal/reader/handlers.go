@@ -9,8 +9,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/textflow"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/deliver"
+	"incipit/internal/intake"
 )
 
 // view answers with the viewer itself.
@@ -47,8 +49,44 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 	return nil
 }
 
-// layer answers with the SVG that lies over a page image.
-func (r *Reader) layer(c *echo.Context, s shown) error {
+// tile answers with a part of a page that is wider than the widest page image.
+func (r *Reader) tile(c *echo.Context, s shown) error {
+	page, err := pageOf(c, s)
+	if err != nil {
+		return err
+	}
+	var at [3]int
+	for i, name := range []string{"width", "column", "row"} {
+		if at[i], err = strconv.Atoi(c.Param(name)); err != nil {
+			return errNoSuchPage
+		}
+	}
+	o := s.edition.AllSheets()[page-1]
+	made, err := r.Press.Tile(c.Request().Context(), s.file(), page, o.Height/o.Width, at[0], at[1], at[2])
+	if err != nil {
+		return err
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(made.Bytes),
+	})
+	return nil
+}
+
+// edition answers with the mark of the edition that readers see now: who reads
+// an older one can be told.
+func (r *Reader) edition(c *echo.Context, s shown) error {
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	return c.JSON(http.StatusOK, map[string]any{"mark": s.mark(), "number": s.edition.Number})
+}
+
+// layer answers with the SVG that lies over a page image: its text, for
+// readers to take, and its links.
+func (r *Reader) layer(c *echo.Context, s shown) error { return r.overlay(c, s, true) }
+
+// links answers with the links alone, where the text is not for taking.
+func (r *Reader) links(c *echo.Context, s shown) error { return r.overlay(c, s, false) }
+
+func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	page, err := pageOf(c, s)
 	if err != nil {
 		return err
@@ -57,10 +95,14 @@ func (r *Reader) layer(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
+	if !text {
+		layer.Runs = nil
+	}
+	layer.Runs = s.edition.Flow.Settle(textflow.InOrder(intake.FlowPage(s.edition, page, layer)))
 	svg := drawLayer(s.edition.AllSheets()[page-1], layer)
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "image/svg+xml; charset=utf-8", ETag: fmt.Sprintf("%s-%d-layer", s.mark(), page),
-		Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(svg),
+		MediaType: "image/svg+xml; charset=utf-8", ETag: fmt.Sprintf("%s-%d-layer-%t-%d", s.mark(), page, text, s.edition.Indexed),
+		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.standing.Draft, Content: bytes.NewReader(svg),
 	})
 	return nil
 }
@@ -91,23 +133,4 @@ func (r *Reader) contents(c *echo.Context, s shown) error {
 		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(b),
 	})
 	return nil
-}
-
-// takeFile answers with the file's bytes.
-func (r *Reader) takeFile(c *echo.Context, s shown) error {
-	file, err := r.Blobs.Open(c.Request().Context(), s.edition.BlobKey)
-	if err != nil {
-		return err
-	}
-	defer file.Close()
-	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: s.standing.Draft,
-		SaveAs: deliver.FileName(s.title) + ".pdf", Content: file,
-	})
-	return nil
-}
-
-// printView answers with the pages set for paper.
-func (r *Reader) printView(c *echo.Context, s shown) error {
-	return r.answer(c, "print.html", s)
 }

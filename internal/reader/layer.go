@@ -18,15 +18,21 @@ import (
 func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 	var b bytes.Buffer
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none">`, figure(s.Width), figure(s.Height))
-	for _, run := range layer.Runs {
+	for i, run := range layer.Runs {
 		// A run of which nothing is on the sheet cannot be selected.
 		if run.X < -s.Width || run.X > 2*s.Width || run.Y < -s.Height || run.Y > 2*s.Height {
 			continue
 		}
 		fmt.Fprintf(&b, `<text x="%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs"`,
 			figure(run.X), figure(run.Y), figure(run.Size), figure(run.Length))
-		if run.Angle != 0 {
+		if run.Angle != 0 && !run.Upright {
 			fmt.Fprintf(&b, ` transform="rotate(%s %s %s)"`, figure(run.Angle), figure(run.X), figure(run.Y))
+		}
+		if run.Upright {
+			b.WriteString(` writing-mode="vertical-rl" class="upright"`)
+		}
+		if i+1 < len(layer.Runs) {
+			b.WriteString(then[overlay.Behind(run, layer.Runs[i+1])])
 		}
 		b.WriteByte('>')
 		escape(&b, run.Text)
@@ -50,6 +56,9 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 	b.WriteString("</svg>")
 	return b.Bytes()
 }
+
+// then tells the script that copies what stands behind a piece of text.
+var then = map[string]string{"": ` data-then="none"`, "\n": ` data-then="line"`, " ": ""}
 
 // escape writes text so that it is text, in content and in attributes.
 func escape(b *bytes.Buffer, text string) {

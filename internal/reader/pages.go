@@ -88,6 +88,8 @@ const (
 	notHere     note = "gone"
 	closedFile  note = "file"
 	closedPrint note = "noprint"
+	closedText  note = "notext"
+	reading     note = "reading"
 	busy        note = "busy"
 	noSuchPage  note = "nopage"
 	unreadable  note = "damaged"

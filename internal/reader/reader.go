@@ -90,8 +90,8 @@ func (s shown) given(t toolbar.Tool) bool { return s.tools().Has(t) }
 // another one.
 func (s shown) mark() string { return s.edition.SHA256[:16] }
 
-// find gives the placement a request is about.
-type find func(c *echo.Context) (shown, error)
+// finder gives the placement a request is about.
+type finder func(c *echo.Context) (shown, error)
 
 // Mount adds the public routes.
 func (r *Reader) Mount(g *echo.Group) { r.routes(g, r.published) }
@@ -101,10 +101,21 @@ func (r *Reader) MountStage(g *echo.Group, who func(*echo.Context) access.Who) {
 	r.routes(g, func(c *echo.Context) (shown, error) { return r.draft(c, who(c)) })
 }
 
-func (r *Reader) routes(g *echo.Group, find find) {
+func (r *Reader) routes(g *echo.Group, find finder) {
 	g.GET("", r.handle(find, access.Look, r.view))
 	g.GET("/page/:mark/:page/:width", r.handle(find, access.Look, r.image))
-	g.GET("/layer/:mark/:page", r.handle(find, access.Look, r.layer))
+	g.GET("/tile/:mark/:page/:width/:column/:row", r.handle(find, access.Look, r.tile))
+	g.GET("/layer/:mark/:page", r.handle(find, access.TakeText, r.layer))
+	g.GET("/links/:mark/:page", r.handle(find, access.Look, r.links))
+	g.GET("/edition", r.handle(find, access.Look, r.edition))
+	g.GET("/place/:mark", r.handle(find, access.Look, r.place))
+	g.GET("/find/:mark", r.handle(find, access.Look, r.find))
+	g.GET("/hits/:mark/:page", r.handle(find, access.Look, r.hits))
+	g.GET("/about/:mark", r.handle(find, access.Look, r.about))
+	g.GET("/text", r.handle(find, access.ReadText, r.textView))
+	g.GET("/flow/:mark/:from", r.handle(find, access.ReadText, r.flow))
+	g.GET("/leaf/:mark/:page", r.handle(find, access.TakeFile, r.takePage))
+	g.GET("/attached/:mark/:n", r.handle(find, access.TakeFile, r.takeAttached))
 	g.GET("/contents/:mark", r.handle(find, access.Look, r.contents))
 	g.GET("/file", r.handle(find, access.TakeFile, r.takeFile))
 	g.HEAD("/file", r.handle(find, access.TakeFile, r.takeFile))
@@ -113,7 +124,7 @@ func (r *Reader) routes(g *echo.Group, find find) {
 
 // handle finds the placement, asks for permission and answers; what goes wrong
 // becomes a polite note.
-func (r *Reader) handle(find find, deed access.Deed, answer func(*echo.Context, shown) error) echo.HandlerFunc {
+func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context, shown) error) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		s, err := find(c)
 		switch {
@@ -126,7 +137,7 @@ func (r *Reader) handle(find find, deed access.Deed, answer func(*echo.Context, 
 			return r.note(c, http.StatusNotFound, notHere)
 		}
 		if !s.allows(deed) {
-			return r.note(c, http.StatusForbidden, map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: closedPrint}[deed])
+			return r.note(c, http.StatusForbidden, closed[deed])
 		}
 		err = answer(c, s)
 		var problem *pdf.Problem
@@ -134,6 +145,9 @@ func (r *Reader) handle(find find, deed access.Deed, answer func(*echo.Context, 
 		case errors.Is(err, press.ErrBusy):
 			c.Response().Header().Set("Retry-After", "2")
 			return r.note(c, http.StatusServiceUnavailable, busy)
+		case errors.Is(err, errNotIndexed):
+			c.Response().Header().Set("Retry-After", "2")
+			return r.note(c, http.StatusServiceUnavailable, reading)
 		case errors.Is(err, press.ErrOffLadder), errors.Is(err, errNoSuchPage), pdf.KindOf(err) == pdf.NoSuchPage:
 			return r.note(c, http.StatusNotFound, noSuchPage)
 		case errors.As(err, &problem):
@@ -143,7 +157,13 @@ func (r *Reader) handle(find find, deed access.Deed, answer func(*echo.Context, 
 	}
 }
 
-var errNoSuchPage = errors.New("there is no such page")
+var (
+	errNoSuchPage = errors.New("there is no such page")
+	errNotIndexed = errors.New("the text has not been read yet")
+)
+
+// closed are the notes for what a placement does not give.
+var closed = map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: closedPrint, access.TakeText: closedText, access.ReadText: closedText}
 
 // published finds the version readers see by the public key.
 func (r *Reader) published(c *echo.Context) (shown, error) {

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"incipit/internal/core/access"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
@@ -42,6 +43,19 @@ type view struct {
 	Ticks     []tick
 	Style     template.CSS // the reader's style, then the sizes of the pages
 	LookSizes string       // how wide a page is in the frame, for the sizes attribute
+	Narrow    float64      // CSS px of the frame below which the fore-edge lies below the pages
+	Name      bool         // the document's, in the toolbar
+	Copying   bool
+	TextView  bool   // may be read
+	Offers    string // "" or the CSS px of the frame below which the text view is offered by itself
+	Pointer   string
+	Direction string // of the document's language
+	Numbers   string // BCP 47 with the digits
+
+	Text           template.HTML // a part of the text view
+	Earlier, Later int           // pages that other parts begin at; 0 is none
+	From1, Till    int           // the pages of this one
+	Printed        []int
 }
 
 // rowView is what stands side by side as one.
@@ -85,6 +99,11 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		Toolbar: settings.Toolbar, BarPlace: settings.BarPlace, Approach: settings.BarShown == setting.Approach,
 		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
 		Keys:     settings.Navigation,
+		Narrow:   frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
+		TextView: s.allows(access.ReadText) && s.edition.HasText, Numbers: said.Numbers,
+	}
+	if settings.TextView == setting.Offered && v.TextView {
+		v.Offers = s.offersBelow(pages)
 	}
 	if v.Language == "" {
 		v.Language = "en"
@@ -113,6 +132,27 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	}
 	return v, nil
 }
+
+// toolButton is one button of the toolbar.
+type toolButton struct{ Do, Name, Icon string }
+
+// Tool makes a button: what it does, the message that names it, its icon.
+func (v view) Tool(do, name, icon string) (toolButton, error) {
+	said, err := v.Say(name)
+	return toolButton{do, said, icon}, err
+}
+
+// Tiles lists the widths that tiles are made for, and their side.
+func (v view) Tiles() string {
+	parts := []string{fmt.Sprint(press.TileSide)}
+	for _, w := range press.TileLadder() {
+		parts = append(parts, fmt.Sprint(w))
+	}
+	return strings.Join(parts, " ")
+}
+
+// Turns says whether each row has a view of its own.
+func (v view) Turns() bool { return v.Flow == setting.Turn }
 
 // Say gives a message in the reader's language.
 func (v view) Say(name string, places ...any) (string, error) { return v.Words.Say(name, places...) }
@@ -181,14 +221,17 @@ func lookSizes(s setting.Settings, p frame.Pages) string {
 	}
 	widest, _ := p.Extent(s)
 	taken := 2*s.Border + 2*s.Padding + 2*frame.Gutter
-	if frame.HasForeEdge(s, p.Count()) {
-		taken += frame.ForeEdge
+	size := func(taken float64) string {
+		size := fmt.Sprintf("calc((100vw - %spx)*%s)", figure(taken), figure(first/widest))
+		if s.LeastZoom > 0 {
+			size = fmt.Sprintf("max(%dpx,%s)", int(math.Ceil(first*frame.TrueScale*s.LeastZoom/100)), size)
+		}
+		return size
 	}
-	size := fmt.Sprintf("calc((100vw - %spx)*%s)", figure(taken), figure(first/widest))
-	if s.LeastZoom > 0 {
-		size = fmt.Sprintf("max(%dpx,%s)", int(math.Ceil(first*frame.TrueScale*s.LeastZoom/100)), size)
+	if !frame.HasForeEdge(s, p.Count()) {
+		return size(taken)
 	}
-	return size
+	return fmt.Sprintf("(width < %spx) %s, %s", figure(frame.Narrow), size(taken), size(taken+frame.ForeEdge))
 }
 
 // ticks makes the fore-edge: a line a page, bundled in long documents, and a

@@ -150,3 +150,17 @@ func whole(glyphs []Glyph) {
 		}
 	}
 }
+
+// Behind is what stands between two runs when text is copied: what Joint says,
+// or a line feed where a paragraph ends.
+func Behind(a, b Run) string {
+	apart := a.Block != b.Block
+	if a.Block == 0 && b.Block == 0 {
+		step := math.Abs(across(Glyph{X: a.X, Y: a.Y, Angle: a.Angle}, Glyph{X: b.X, Y: b.Y}))
+		apart = a.Angle != b.Angle || math.Abs(a.Size-b.Size) > 0.15*a.Size || step > 1.7*math.Max(a.Size, b.Size)
+	}
+	if apart && a.Break {
+		return "\n"
+	}
+	return Joint(a, b)
+}

@@ -74,6 +74,22 @@ func onPhone(f Facts, s setting.Settings, phone Screen) Phone {
 	return Phone{Enlarged, fmt.Sprintf("The text stands in short pieces, a table or a plan: its place on the page matters, so it is better enlarged and moved than set anew; %s of it runs in long lines.", percent(f.Sizes.Running))}
 }
 
+// TextViewBelow is the width of the frame, in CSS px, below which readers are
+// better served by the text view: on phones, where the body text is too small
+// to read and most of it runs in lines. 0 is never.
+func TextViewBelow(f Facts, s setting.Settings) float64 {
+	if !f.Sizes.Known || f.Sizes.Running < runningText || f.Sizes.Body.XHeight <= 0 {
+		return 0
+	}
+	for w := float64(phoneWidth); w > MinColumn; w-- {
+		b := frame.Layout(s, f.Pages, w, phoneHeight)
+		if b.Width <= w && legible.Angle(f.Sizes.Body.XHeight, b.Scale) < legible.FromReadable {
+			return math.Min(b.Width+1, phoneWidth)
+		}
+	}
+	return 0
+}
+
 // columnStep is how finely columns are searched, in CSS px.
 const columnStep = 16
 

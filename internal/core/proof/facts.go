@@ -78,11 +78,14 @@ func (s Site) PageOf(column float64) float64 { return column + 2*s.Margin }
 // phoneWidth is the widest web page that counts as a phone held upright.
 const phoneWidth = 480
 
+// phoneHeight is the height of its window.
+const phoneHeight = 800
+
 // Usual are the screens that most readers have: a phone held upright, a tablet
 // held upright, a laptop and a wide screen, with the columns a site gives.
 func Usual(site Site) []Screen {
 	out := []Screen{
-		{Name: "phone", Page: 360, Height: 800, Density: 3}, {Name: "tablet", Page: 820, Height: 1180, Density: 2},
+		{Name: "phone", Page: 360, Height: phoneHeight, Density: 3}, {Name: "tablet", Page: 820, Height: 1180, Density: 2},
 		{Name: "laptop", Page: 1280, Height: 800, Density: 1}, {Name: "wide", Page: 1920, Height: 1080, Density: 1},
 	}
 	for i := range out {

@@ -116,7 +116,7 @@ func Check(s Settings, pages int) []Problem {
 	one(BarPlace, s.BarPlace, "A toolbar stands at the top or at the bottom.", Top, Bottom)
 	one(BarShown, s.BarShown, "A toolbar is always shown, or on approach.", Always, Approach)
 	one(Pointer, s.Pointer, "The pointer selects text or drags the page.", Select, Drag)
-	one(TextView, s.TextView, "A text view is closed, offered, or opens by itself.", Closed, Offered, Opens)
+	one(TextView, s.TextView, "A text view is closed, a tool, or offered where the type is too small.", Closed, ByTool, Offered)
 	one(Shadow, s.Shadow, "A shadow is none, soft or deep.", NoShadow, SoftShadow, DeepShadow)
 	one(Scheme, s.Scheme, "Colours follow the system, are light, dark, or its own.", System, Light, Dark, Own)
 	inside := func(key Key, name string, v, high float64) {

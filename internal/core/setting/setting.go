@@ -145,8 +145,8 @@ const (
 // Whether readers are offered the text view.
 const (
 	Closed  = "closed"
-	Offered = "offered" // by its tool
-	Opens   = "opens"   // by itself too, where the type is too small to read
+	ByTool  = "tool"
+	Offered = "offered" // by itself too, where the type is too small to read
 )
 
 // The shadow under the frame.
@@ -224,7 +224,7 @@ func Default() Settings {
 		Download: true, Print: true,
 		Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
 		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
-		Copying: true, TextView: Opens, Pointer: Select, Name: true, ForeEdge: true,
+		Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true,
 	}
 }
 

@@ -81,7 +81,7 @@ func (s Settings) Words(k Key) string {
 	case Copying:
 		return map[bool]string{true: "may be copied", false: "stays closed"}[s.Copying]
 	case TextView:
-		return map[string]string{Closed: "closed", Offered: "offered", Opens: "opens where the type is too small"}[s.TextView]
+		return map[string]string{Closed: "closed", ByTool: "by its tool", Offered: "offered where the type is too small"}[s.TextView]
 	case Pointer:
 		return map[string]string{Select: "selects text", Drag: "drags the page"}[s.Pointer]
 	case Name:

@@ -67,30 +67,31 @@ func (l line) text() string {
 // fromLines sets a page that has no structure. Text that is turned is set by
 // itself, the direction that most of the text has first.
 func fromLines(p Page, style Style) []Block {
-	byTurn := map[float64][]overlay.Run{}
-	chars := map[float64]int{}
-	for _, r := range p.Runs {
-		turn := math.Mod(math.Round(r.Angle/90)*90, 360)
-		byTurn[turn] = append(byTurn[turn], r)
-		chars[turn] += utf8.RuneCountInString(r.Text)
-	}
-	turns := []float64{0, 90, 180, 270}
-	slices.SortStableFunc(turns, func(a, b float64) int { return chars[b] - chars[a] })
 	var out []Block
-	for _, turn := range turns {
-		if len(byTurn[turn]) == 0 {
-			continue
-		}
-		segments := segmentsOf(byTurn[turn], turn)
-		backward := backward(byTurn[turn])
-		if backward {
-			for i := range segments {
-				segments[i].from, segments[i].to = -segments[i].to, -segments[i].from
-			}
-		}
-		out = append(out, paragraphs(arrange(segments, 0), style)...)
+	for _, part := range byTurn(p.Runs) {
+		out = append(out, paragraphs(arrange(segmentsOf(part.runs, part.turn), 0), style)...)
 	}
 	return out
+}
+
+// turnedText is the text of a page that runs in one direction.
+type turnedText struct {
+	turn float64 // degrees clockwise, a multiple of 90
+	runs []overlay.Run
+}
+
+// byTurn parts runs by their direction, the one that most of the text has
+// first.
+func byTurn(runs []overlay.Run) []turnedText {
+	all := []turnedText{{turn: 0}, {turn: 90}, {turn: 180}, {turn: 270}}
+	chars := map[float64]int{}
+	for _, r := range runs {
+		i := int(math.Round(r.Angle/90)) % 4
+		all[i].runs = append(all[i].runs, r)
+		chars[all[i].turn] += utf8.RuneCountInString(r.Text)
+	}
+	slices.SortStableFunc(all, func(a, b turnedText) int { return chars[b.turn] - chars[a.turn] })
+	return slices.DeleteFunc(all, func(t turnedText) bool { return len(t.runs) == 0 })
 }
 
 // backward says whether most letters are written from right to left.
@@ -130,6 +131,11 @@ func segmentsOf(runs []overlay.Run, turn float64) []segment {
 		}
 		s.to = s.from + r.Length
 		all = append(all, s)
+	}
+	if backward(runs) {
+		for i := range all {
+			all[i].from, all[i].to = -all[i].to, -all[i].from
+		}
 	}
 	slices.SortStableFunc(all, func(a, b segment) int {
 		if math.Abs(a.base-b.base) > 0.3*math.Min(a.size, b.size) {

@@ -23,12 +23,12 @@ type Style struct {
 
 // Learner learns a style from page after page.
 type Learner struct {
-	chars  map[float64]int
-	bold   map[float64]int
-	edges  map[string]int
-	pages  int
-	words  map[string]bool
-	cuts   map[[2]string]bool // words divided at line ends
+	chars map[float64]int
+	bold  map[float64]int
+	edges map[string]int
+	pages int
+	words map[string]bool
+	cuts  map[[2]string]bool // words divided at line ends
 }
 
 // Most kinds of edge line, and of words, that are counted.

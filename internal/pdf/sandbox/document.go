@@ -221,6 +221,10 @@ func (d *document) facts() (pdf.Facts, error) {
 		Form:        d.form != nil,
 		Outline:     []pdf.Heading{}, Fields: []pdf.Field{},
 	}
+	f.Subject, f.Keywords = cut(meta("Subject"), maxDescriptions), cut(meta("Keywords"), maxDescriptions)
+	f.Created, f.Changed = dated(meta("CreationDate")), dated(meta("ModDate"))
+	f.Licence = licence(f.Keywords, f.Subject)
+	f.Attached = d.attached()
 	if p, err := in.FPDF_GetDocPermissions(&requests.FPDF_GetDocPermissions{Document: d.ref}); err == nil && d.encrypted {
 		f.Permissions = pdf.Permissions{Print: p.PrintDocument, Copy: p.CopyOrExtractText}
 	}

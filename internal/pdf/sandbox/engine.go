@@ -121,6 +121,14 @@ func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
 		a.Layer, err = d.layer(ask.Page)
 	case wire.Type:
 		a.Type, err = d.typeOf(ask.Pages)
+	case wire.Tile:
+		a.Image, err = d.tile(ask.Page, ask.Tile)
+	case wire.Extract:
+		a.Bytes, err = d.extract(ask.Page)
+	case wire.Attachment:
+		a.Bytes, err = d.attachment(ask.Page)
+	case wire.Destination:
+		a.Destination, err = d.destination(ask.Name)
 	case wire.Image:
 		a.Image, err = d.image(ask.Page, ask.Width)
 	default:

@@ -31,6 +31,11 @@ const (
 	Layer  Op = "layer"
 	Type   Op = "type"
 	Image  Op = "image"
+
+	Tile        Op = "tile"
+	Extract     Op = "extract"
+	Attachment  Op = "attachment"
+	Destination Op = "destination"
 )
 
 // Ask is one request about one document.
@@ -42,6 +47,8 @@ type Ask struct {
 	Page, To int // pages count from 1; To is the last of a span
 	Pages    []int
 	Width    int // pixels
+	Tile     pdf.Tile
+	Name     string // of a destination
 }
 
 // Need asks for Length bytes of the current file at Offset.
@@ -68,6 +75,9 @@ type Answer struct {
 	Layer   pdf.Layer
 	Type    []legible.Page
 	Image   pdf.PageImage
+	Bytes   []byte
+
+	Destination pdf.Destination
 	// Spent says that the worker cannot go on and ends after this answer.
 	Spent bool
 }

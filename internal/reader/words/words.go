@@ -15,6 +15,8 @@ import (
 
 	"github.com/nicksnyder/go-i18n/v2/i18n"
 	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+	"golang.org/x/text/number"
 )
 
 //go:embed *.json
@@ -64,7 +66,9 @@ func (w *Words) Tags() []language.Tag { return w.tags }
 type Language struct {
 	Tag       string // BCP 47, for the lang attribute
 	Direction string // ltr or rtl
+	Numbers   string // BCP 47 with the digits, for figures
 	localizer *i18n.Localizer
+	figures   *message.Printer
 	names     []string
 }
 
@@ -80,7 +84,20 @@ func (w *Words) For(accept string) Language {
 	if script, _ := tag.Script(); script.String() == "Arab" || script.String() == "Hebr" {
 		direction = "rtl"
 	}
-	return Language{Tag: tag.String(), Direction: direction, localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
+	numbers := tag.String() + "-u-nu-" + digits[tag.String()]
+	if digits[tag.String()] == "" {
+		numbers = tag.String() + "-u-nu-latn"
+	}
+	return Language{Tag: tag.String(), Numbers: numbers, figures: message.NewPrinter(language.Make(numbers)), Direction: direction, localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
+}
+
+// digits are the numbering systems of languages that do not write 0 to 9 (CLDR).
+// Browsers are told the same, so that server and script agree.
+var digits = map[string]string{"ar": "arab"}
+
+// Figure writes a number as the language does, without grouping: page numbers.
+func (l Language) Figure(n int) string {
+	return l.figures.Sprint(number.Decimal(n, number.NoSeparator()))
 }
 
 // Say gives a message with its places filled: names and values by turns.
@@ -90,7 +107,11 @@ func (l Language) Say(name string, places ...any) (string, error) {
 		return "", fmt.Errorf("say %s in %s: %w", name, l.Tag, err)
 	}
 	for i := 0; i+1 < len(places); i += 2 {
-		text = strings.ReplaceAll(text, fmt.Sprintf("{%v}", places[i]), fmt.Sprint(places[i+1]))
+		value := fmt.Sprint(places[i+1])
+		if n, ok := places[i+1].(int); ok {
+			value = l.Figure(n)
+		}
+		text = strings.ReplaceAll(text, fmt.Sprintf("{%v}", places[i]), value)
 	}
 	return text, nil
 }

@@ -1,30 +1,27 @@
 import { say } from './words.js';
+import { make } from './make.js';
 
-// The fore-edge: a line a page. Drag or press it to move; to assistive
-// technology it is a slider.
+// The fore-edge: a line a page. Drag or press it to move; a small page stands
+// beside the pointer; to assistive technology it is a slider. On a narrow frame
+// it lies below the pages.
 
 export class Edge {
-  constructor(element, sheets, go) {
-    Object.assign(this, { element, sheets, go, page: 1 });
-    this.here = document.createElement('div');
-    this.here.className = 'here';
-    this.here.tabIndex = 0;
-    this.here.setAttribute('role', 'slider');
-    this.here.setAttribute('aria-label', say('pages'));
-    this.here.setAttribute('aria-orientation', 'vertical');
-    this.here.setAttribute('aria-valuemin', '1');
-    this.here.setAttribute('aria-valuemax', String(sheets.length));
-    element.append(this.here);
-    this.peek = document.createElement('div');
-    this.peek.className = 'peek';
-    this.peek.hidden = true;
-    element.append(this.peek);
-    this.chapters = [...element.querySelectorAll('a[data-name]')].map((a) => [Number(a.getAttribute('href').slice(2)), a.dataset.name]);
+  constructor(element, sheets, address, go) {
+    Object.assign(this, { element, sheets, address, go, page: 1, marks: [] });
+    this.here = make('div', { class: 'here', tabindex: 0, role: 'slider', 'aria-label': say('pages'), 'aria-valuemin': 1, 'aria-valuemax': sheets.length });
+    this.peek = make('div', { class: 'peek', hidden: true });
+    this.small = make('img', { alt: '', decoding: 'async' });
+    this.name = make('span');
+    this.peek.append(this.small, this.name);
+    this.dots = make('div', { class: 'dots', 'aria-hidden': true });
+    element.append(this.dots, this.here, this.peek);
+    this.chapters = [...element.querySelectorAll('.ticks:not(.lying) a[data-name]')].map((a) => [Number(a.getAttribute('href').slice(2)), a.dataset.name]);
     element.addEventListener('pointerdown', (e) => {
       if (e.button !== 0) return;
       e.preventDefault();
       element.setPointerCapture(e.pointerId);
       this.dragging = true;
+      this.hint(e);
       this.go(this.at(e), false);
     });
     element.addEventListener('pointermove', (e) => {
@@ -32,9 +29,10 @@ export class Edge {
       if (this.dragging) this.go(this.at(e), false);
     });
     for (const end of ['pointerup', 'pointercancel']) {
-      element.addEventListener(end, () => {
+      element.addEventListener(end, (e) => {
         if (this.dragging) this.go(this.page);
         this.dragging = false;
+        if (e.pointerType === 'touch') this.peek.hidden = true;
       });
     }
     element.addEventListener('pointerleave', () => { this.peek.hidden = true; });
@@ -48,24 +46,58 @@ export class Edge {
     });
   }
 
+  get lies() { return this.element.clientWidth > this.element.clientHeight; }
+
   at(event) {
     const box = this.element.getBoundingClientRect();
-    const part = (event.clientY - box.top - 8) / (box.height - 16);
+    let part = this.lies ? (event.clientX - box.left - 8) / (box.width - 16) : (event.clientY - box.top - 8) / (box.height - 16);
+    if (this.lies && document.body.classList.contains('turns-left')) part = 1 - part;
     return Math.min(Math.max(Math.floor(part * this.sheets.length) + 1, 1), this.sheets.length);
   }
 
   hint(event) {
     const page = this.at(event);
     const chapter = this.chapters.findLast(([first]) => first <= page)?.[1];
-    this.peek.textContent = chapter ? `${page} · ${chapter}` : say('page', { n: page });
-    this.peek.style.top = `${event.clientY - this.element.getBoundingClientRect().top}px`;
+    const { label } = this.sheets[page - 1].dataset;
+    const name = label ?? say('page', { n: page });
+    this.name.textContent = chapter ? `${name} · ${chapter}` : name;
+    if (this.shown !== page) {
+      this.shown = page;
+      // A pointer that passes by asks for nothing.
+      clearTimeout(this.wait);
+      this.small.removeAttribute('src');
+      this.wait = setTimeout(() => { this.small.src = this.address(page); }, 60);
+      const box = this.sheets[page - 1].getBoundingClientRect();
+      this.small.style.aspectRatio = `${box.width} / ${box.height}`;
+    }
+    const box = this.element.getBoundingClientRect();
     this.peek.hidden = false;
+    if (this.lies) {
+      const half = this.peek.offsetWidth / 2;
+      this.peek.style.cssText = `left: ${Math.min(Math.max(event.clientX - box.left, half + 4), box.width - half - 4)}px`;
+    } else {
+      const half = this.peek.offsetHeight / 2;
+      this.peek.style.cssText = `top: ${Math.min(Math.max(event.clientY - box.top, half + 4), box.height - half - 4)}px`;
+    }
   }
+
+  part(page) { return (page - 0.5) / this.sheets.length; }
 
   show(page) {
     this.page = page;
-    this.here.style.top = `calc(8px + (100% - 16px) * ${(page - 0.5) / this.sheets.length})`;
+    this.here.style.setProperty('--at', this.part(page));
+    this.here.setAttribute('aria-orientation', this.lies ? 'horizontal' : 'vertical');
     this.here.setAttribute('aria-valuenow', String(page));
     this.here.setAttribute('aria-valuetext', this.sheets[page - 1].getAttribute('aria-label'));
+  }
+
+  /** A red dot where hits lie; many on one spot are one. */
+  mark(pages) {
+    const spots = new Set(pages.map((p) => Math.round(this.part(p) * 200) / 200));
+    this.dots.replaceChildren(...[...spots].map((at) => {
+      const dot = make('i');
+      dot.style.setProperty('--at', at);
+      return dot;
+    }));
   }
 }

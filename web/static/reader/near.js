@@ -1,15 +1,20 @@
 import { say } from './words.js';
+import { make } from './make.js';
 
 // What is near the reader's eyes: page images and the layers over them come
 // when a page comes near, and go when it is far, so that a long document costs
 // no more than a short one.
 
-const keep = 12; // pages on each side that keep what they have
+const keepImages = 6; // pages on each side that keep their image
+const keepLayers = 1; // pages on each side that keep their layer: it has many parts
 
 export class Near {
-  /** root scrolls the sheets; address says where their images lie. */
-  constructor(root, sheets, { base, mark, widths }) {
-    Object.assign(this, { root, sheets, base, mark, widths, layers: new Map() });
+  /** root scrolls the sheets; place says where their images lie; came(sheet) is
+      told when a page comes near, away() when the server does not answer. */
+  constructor(root, sheets, place, { came, away }) {
+    Object.assign(this, { root, sheets, ...place, came, away, layers: new Map(), near: new Set(), query: '' });
+    // What serves readers without script is not needed.
+    for (const s of root.querySelectorAll('noscript')) s.remove();
     this.observer = new IntersectionObserver((entries) => this.seen(entries), { root, rootMargin: '100%' });
     for (const s of sheets) {
       this.observer.observe(s);
@@ -23,23 +28,23 @@ export class Near {
 
   seen(entries) {
     for (const { target, isIntersecting } of entries) {
+      if (isIntersecting) this.near.add(target);
+      else this.near.delete(target);
       if (isIntersecting) {
         this.image(target);
         this.layer(target);
+        this.came(target);
       }
     }
-    const inside = entries.filter((e) => e.isIntersecting).map((e) => Number(e.target.dataset.page));
-    if (inside.length) this.forget(Math.min(...inside), Math.max(...inside));
+    if (this.near.size) this.forget();
   }
 
+  address(page, width) { return `${this.base}/page/${this.mark}/${page}/${width}${this.query}`; }
+
   image(sheet) {
-    if (sheet.querySelector(':scope > img')) return;
+    if (sheet.querySelector(':scope > img') || sheet.classList.contains('missing')) return;
     const page = sheet.dataset.page;
-    const img = new Image();
-    img.alt = '';
-    img.decoding = 'async';
-    img.sizes = this.size(sheet);
-    img.srcset = this.widths.map((w) => `${this.base}/page/${this.mark}/${page}/${w} ${w}w`).join(', ');
+    const img = make('img', { alt: '', decoding: 'async', sizes: this.size(sheet), srcset: this.widths.map((w) => `${this.address(page, w)} ${w}w`).join(', ') });
     img.addEventListener('error', () => this.missing(sheet, img), { once: true });
     sheet.prepend(img);
   }
@@ -47,17 +52,15 @@ export class Near {
   missing(sheet, img) {
     img.remove();
     sheet.classList.add('missing');
-    sheet.dataset.note = say('not_arrived', { n: sheet.dataset.page });
-    const retry = document.createElement('button');
-    retry.type = 'button';
-    retry.className = 'retry';
-    retry.textContent = say('again');
-    retry.addEventListener('click', () => {
-      retry.remove();
-      sheet.classList.remove('missing');
-      this.image(sheet);
-    });
-    sheet.append(retry);
+    sheet.dataset.note = say('not_arrived', { n: Number(sheet.dataset.page) });
+    sheet.append(make('button', { type: 'button', class: 'retry', onclick: () => this.again(sheet) }, say('again')));
+    this.away(sheet);
+  }
+
+  again(sheet) {
+    sheet.querySelector('.retry')?.remove();
+    sheet.classList.remove('missing');
+    this.image(sheet);
   }
 
   async layer(sheet) {
@@ -65,11 +68,11 @@ export class Near {
     if (this.layers.has(page)) return;
     this.layers.set(page, null);
     try {
-      const answer = await fetch(`${this.base}/layer/${this.mark}/${page}`);
+      const answer = await fetch(`${this.base}/${this.copying ? 'layer' : 'links'}/${this.mark}/${page}`);
       if (!answer.ok) throw new Error(answer.status);
       const svg = new DOMParser().parseFromString(await answer.text(), 'image/svg+xml').documentElement;
       if (!this.layers.has(page)) return;
-      for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: link.dataset.page }));
+      for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: Number(link.dataset.page) }));
       sheet.append(document.importNode(svg, true));
     } catch {
       // The page can still be seen; the layer is asked for when it is near again.
@@ -77,25 +80,44 @@ export class Near {
     }
   }
 
-  forget(first, last) {
+  forget() {
+    const pages = [...this.near].map((s) => Number(s.dataset.page));
+    const first = Math.min(...pages);
+    const last = Math.max(...pages);
+    const far = (n, keep) => n < first - keep || n > last + keep;
     for (const page of [...this.layers.keys()]) {
       const n = Number(page);
-      if (n >= first - keep && n <= last + keep) continue;
       const sheet = this.sheets[n - 1];
-      sheet.querySelector('.layer')?.remove();
-      sheet.querySelector(':scope > img')?.remove();
-      this.layers.delete(page);
+      if (far(n, keepLayers)) {
+        sheet.querySelector('.layer')?.remove();
+        this.layers.delete(page);
+      }
+    }
+    for (const img of this.root.querySelectorAll('.sheet > img, .sheet > .hits')) {
+      if (far(Number(img.parentElement.dataset.page), keepImages)) img.remove();
     }
   }
 
-  size(sheet) {
-    return `${Math.ceil(sheet.getBoundingClientRect().width)}px`;
+  /** How wide a page's image stands, in CSS px: a turned page is as wide as it
+      looks tall. */
+  width(sheet) {
+    const { width, height } = sheet.getBoundingClientRect();
+    return this.root.dataset.turn % 2 === 1 ? height : width;
   }
+
+  size(sheet) { return `${Math.ceil(this.width(sheet))}px`; }
 
   /** After a change of scale the browser picks images anew. */
   resize() {
-    const near = this.root.querySelectorAll('.sheet > img');
-    const sizes = [...near].map((img) => this.size(img.parentElement));
+    const near = [...this.root.querySelectorAll('.sheet > img')];
+    const sizes = near.map((img) => this.size(img.parentElement));
     for (const [i, img] of near.entries()) img.sizes = sizes[i];
+  }
+
+  /** After a change of layers every image comes anew. */
+  anew(query) {
+    this.query = query;
+    for (const img of this.root.querySelectorAll('.sheet > img')) img.remove();
+    for (const s of this.near) this.image(s);
   }
 }

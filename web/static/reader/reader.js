@@ -1,43 +1,64 @@
 // The reader. Pages stand and scroll without it; it fetches what comes near,
-// moves, zooms, prints. Nothing is kept beyond the visit.
+// moves, zooms, and opens what its tools open. Nothing is kept beyond the visit.
 import { Near } from './near.js';
 import { Edge } from './edge.js';
 import { Flow } from './flow.js';
 import { Bar } from './bar.js';
-import { say } from './words.js';
+import { Side } from './side.js';
+import { Zoom } from './zoom.js';
+import { Away } from './away.js';
+import { say, num, read } from './words.js';
+import { make } from './make.js';
 import { placeOf } from './place.js';
 
-const body = document.body;
+const { body } = document;
 const pages = document.getElementById('pages');
+const view = document.getElementById('view');
 const sheets = [...pages.querySelectorAll('.sheet')];
 const said = document.getElementById('said');
 const entry = document.getElementById('number');
 const shownZoom = document.getElementById('zoom');
-const { base, mark, ladder } = body.dataset;
+const { base, mark } = body.dataset;
 const keysTurn = 'keys' in body.dataset;
 const tool = (name) => document.querySelector(`[data-do=${name}]`);
 
 let current = 1;
-let contents = null;
-
+let text = null; // the text view, once it was opened
 const flow = new Flow(pages, sheets);
 
 function tell(page) {
   current = page;
-  if (entry && document.activeElement !== entry) entry.value = page;
+  if (entry && document.activeElement !== entry) entry.value = num(page);
   const row = flow.row(page);
   for (const [name, off] of [['back', row <= 0], ['on', row >= flow.rows.length - 1]]) {
     tool(name)?.setAttribute('aria-disabled', String(off));
   }
   edge?.show(page);
-  contents?.mark(page);
+  side.mark(page);
 }
 
 function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
-  flow.to(flow.row(to));
+  if (text?.isOpen) text.go(to);
+  else flow.to(flow.row(to));
   tell(to);
   if (announce) said.textContent = say('page_of', { n: to, all: sheets.length });
+}
+
+/** Goes to a page and brings a box on it, in points, into view. */
+function show(page, box) {
+  if (text?.isOpen) text.close(page);
+  go(page, false);
+  if (!box) return;
+  const rect = sheets[page - 1].getBoundingClientRect();
+  const room = pages.getBoundingClientRect();
+  const scale = zoom.exact / 75;
+  const odd = zoom.turned;
+  const [x, y] = odd ? [rect.width / 2, rect.height / 2] : [(box.x + box.w / 2) * scale, (box.y + box.h / 2) * scale];
+  const by = { left: rect.left + x - room.left - room.width / 2, top: rect.top + y - room.top - room.height / 3, behavior: 'instant' };
+  const seen = rect.left + x > room.left && rect.left + x < room.right;
+  if (seen && Math.abs(by.left) < room.width / 2 - 20) by.left = 0;
+  (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy(by);
 }
 
 /** Turns by rows: two pages that face each other are one step. */
@@ -46,21 +67,57 @@ function turn(by) {
   go(flow.first(row));
 }
 
+/** The place that is read: the page, and the part of it above the frame. */
+function placeNow() {
+  const box = sheets[current - 1].getBoundingClientRect();
+  const top = pages.getBoundingClientRect().top;
+  const part = (top + 12 - box.top) / box.height;
+  return { page: current, part: part < 0.04 ? 0 : Math.min(part, 0.98) };
+}
+
+function placeAt({ page, part }) {
+  go(page, false);
+  if (part > 0.02) (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy({ top: part * sheets[page - 1].offsetHeight, behavior: 'instant' });
+}
+
+const labelOf = (page) => sheets[page - 1].dataset.label ?? num(page);
+
+/** What the panels and the text view may ask. */
+const reader = {
+  base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf,
+  came: new Set(), resized: new Set(),
+  get page() { return current; },
+  addressNow: () => `${location.origin}${base}#page=${current}${zoom.asked ? `&zoom=${zoom.percent}` : ''}`,
+  /** A line at the foot of the pages, until it is shut. */
+  notice(name, words, ...more) {
+    if (document.getElementById(`note-${name}`)) return;
+    view.append(make('div', { class: 'notice', id: `note-${name}`, role: 'status' }, make('span', {}, words), ...more,
+      make('button', { type: 'button', class: 'tool shut', 'aria-label': say('close'), title: say('close'), onclick: () => reader.drop(name) }, '×')));
+  },
+  drop(name) { document.getElementById(`note-${name}`)?.remove(); },
+};
+const side = new Side(view, reader);
+reader.side = side;
+
 // Moving.
 flow.wheel(turn);
 const edgeElement = document.getElementById('edge');
-const edge = edgeElement ? new Edge(edgeElement, sheets, go) : null;
+const edge = edgeElement ? new Edge(edgeElement, sheets, (page) => near.address(page, 160), go) : null;
+reader.edge = edge;
 let waiting = false;
 pages.addEventListener('scroll', () => {
   if (waiting) return;
   waiting = true;
   requestAnimationFrame(() => {
     waiting = false;
+    if (text?.isOpen) return;
     const row = flow.inView();
     // A page one went to stays the one told, while its row is in view.
     tell(flow.row(current) === row ? current : flow.first(row));
+    sharpen();
   });
 }, { passive: true });
+pages.addEventListener('scroll', () => sharpen(), { passive: true, capture: true });
 
 document.addEventListener('click', (event) => {
   const link = event.target.closest('a[data-page], .ticks a');
@@ -73,25 +130,29 @@ document.addEventListener('click', (event) => {
     history.pushState({ page }, '', `#page=${page}`);
   }
   go(page);
-  if (link.dataset.page) sheets[page - 1].focus({ preventScroll: true });
+  if (link.dataset.page) focusSheet(page);
 });
-for (const s of sheets) s.tabIndex = -1;
+
+function focusSheet(page) {
+  sheets[page - 1].tabIndex = -1;
+  sheets[page - 1].focus({ preventScroll: true });
+}
 
 window.addEventListener('popstate', (event) => {
   if (event.state?.page) go(event.state.page);
 });
 
 /** A page by its number, or else by its label. */
-function pageNamed(text) {
-  const number = Number(text);
+function pageNamed(words) {
+  const number = read(words);
   if (Number.isInteger(number) && number >= 1 && number <= sheets.length) return number;
-  return Number(sheets.find((s) => s.dataset.label?.toLowerCase() === text.toLowerCase())?.dataset.page ?? NaN);
+  return Number(sheets.find((s) => s.dataset.label?.toLowerCase() === words.toLowerCase())?.dataset.page ?? NaN);
 }
 
 if (entry) {
   const enter = () => {
     const page = pageNamed(entry.value.trim());
-    if (Number.isInteger(page) && page >= 1 && page <= sheets.length) {
+    if (Number.isInteger(page)) {
       entry.removeAttribute('aria-invalid');
       if (page !== current) go(page);
     } else {
@@ -105,110 +166,87 @@ if (entry) {
     if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
       event.preventDefault();
       turn(event.key === 'ArrowUp' ? -1 : 1);
-      entry.value = current;
+      entry.value = num(current);
     }
   });
   entry.addEventListener('blur', () => {
-    entry.value = current;
+    entry.value = num(current);
     entry.removeAttribute('aria-invalid');
   });
   entry.addEventListener('focus', () => entry.select());
 }
 
-// Zooming. A step keeps the point in the middle where it is.
-const steps = [10, 25, 33, 50, 67, 75, 90, 100, 110, 125, 150, 175, 200, 250, 300, 400, 500, 640];
-const perPoint = () => sheets[0].getBoundingClientRect().width / Number(getComputedStyle(sheets[0]).getPropertyValue('--w'));
-const percent = () => Math.round((perPoint() / (4 / 3)) * 100);
+// Zooming.
+const zoom = new Zoom(flow, () => current, () => {
+  near.resize();
+  showZoom();
+  sharpen();
+});
+reader.zoom = zoom;
 
 function showZoom() {
-  const now = percent();
-  if (shownZoom) shownZoom.textContent = `${now} %`;
-  tool('smaller')?.setAttribute('aria-disabled', String(now <= steps[0]));
-  tool('larger')?.setAttribute('aria-disabled', String(now >= steps.at(-1)));
+  if (shownZoom) shownZoom.textContent = zoom.figure;
+  tool('smaller')?.setAttribute('aria-disabled', String(zoom.smallest));
+  tool('larger')?.setAttribute('aria-disabled', String(zoom.largest));
+  for (const f of reader.resized) f();
 }
 
-const opening = new CSSStyleSheet();
-document.adoptedStyleSheets = [opening];
-
-function zoomTo(wanted) {
-  const sheet = sheets[current - 1];
-  const room = pages.getBoundingClientRect();
-  const middle = [room.left + room.width / 2, room.top + room.height / 2];
-  const before = sheet.getBoundingClientRect();
-  const part = [(middle[0] - before.left) / before.width, (middle[1] - before.top) / before.height];
-  opening.replaceSync(wanted === null ? '' : `.pages .row.row.row.row { --pt: ${(wanted / 100) * (4 / 3)}px }`);
-  near.resize();
-  const after = sheet.getBoundingClientRect();
-  const by = { left: after.left + part[0] * after.width - middle[0], top: after.top + part[1] * after.height - middle[1], behavior: 'instant' };
-  if (flow.turns) {
-    flow.to(flow.row(current));
-    sheet.closest('.slot').scrollBy(by);
-  } else pages.scrollBy(by);
-  showZoom();
-  said.textContent = say('size', { n: percent() });
+let tiles = null;
+let sharpening = false;
+/** Draws tiles where the widest page image is too coarse. */
+async function sharpen() {
+  if (sharpening || (!tiles && near.width(sheets[current - 1]) * devicePixelRatio <= near.widths.at(-1))) return;
+  sharpening = true;
+  if (!tiles) {
+    const { Tiles } = await import('./tiles.js');
+    tiles = new Tiles(near, body.dataset.tiles.split(' ').map(Number));
+  }
+  requestAnimationFrame(() => {
+    sharpening = false;
+    tiles.draw();
+  });
 }
-/** Sets the size that an address asks for. */
-function lookAt({ zoom, view }) {
-  if (zoom) zoomTo(zoom);
-  if (!view) return;
-  const style = getComputedStyle(pages);
-  const of = (name, room) => (room - 24) / Number(style.getPropertyValue(name));
-  const wide = of('--maxw', pages.parentElement.clientWidth);
-  const scale = view === 'Fit' ? Math.min(wide, of('--maxh', pages.parentElement.clientHeight)) : wide;
-  zoomTo(Math.min(Math.max(scale * 75, steps[0]), steps.at(-1)));
-}
-const smaller = () => zoomTo(steps.findLast((s) => s < percent()) ?? steps[0]);
-const larger = () => zoomTo(steps.find((s) => s > percent()) ?? steps.at(-1));
 
-// Taking and showing.
+// Opening and showing.
 function fullScreen() {
   if (document.fullscreenElement) return document.exitFullscreen();
-  if (!document.fullscreenEnabled) return window.open(location.href, '_blank', 'noopener');
-  return document.documentElement.requestFullscreen().catch(() => window.open(location.href, '_blank', 'noopener'));
+  if (!document.fullscreenEnabled) return window.open(reader.addressNow(), '_blank', 'noopener');
+  return document.documentElement.requestFullscreen().catch(() => window.open(reader.addressNow(), '_blank', 'noopener'));
 }
 
-function print() {
-  const button = tool('print');
-  if (button.getAttribute('aria-disabled') === 'true') return;
-  document.getElementById('printing')?.remove();
-  const view = document.createElement('iframe');
-  view.id = 'printing';
-  view.className = 'unseen';
-  view.title = say('print_view');
-  view.tabIndex = -1;
-  view.src = `${base}/print`;
-  button.setAttribute('aria-disabled', 'true');
-  said.textContent = say('printing');
-  body.append(view);
-}
-window.addEventListener('message', (event) => {
-  if (event.origin !== location.origin || typeof event.data?.printed !== 'boolean') return;
-  tool('print')?.setAttribute('aria-disabled', 'false');
-  said.textContent = say(event.data.printed ? 'ready' : 'failed');
-});
-
-// The contents come with the first look at them.
-async function toggleContents() {
-  const button = tool('contents');
-  const nav = document.getElementById('contents');
-  if (!nav.hidden) return contents.close();
-  const { Contents } = await import('./contents.js');
-  contents ??= new Contents(nav, `${base}/contents/${mark}`, (page) => go(page), () => {
-    button.setAttribute('aria-expanded', 'false');
-    button.focus();
-  });
-  await contents.open(current);
-  button.setAttribute('aria-expanded', 'true');
+async function asText() {
+  if (!text) {
+    const { TextView } = await import('./text.js');
+    text = new TextView(reader);
+  }
+  reader.drop('small');
+  if (text.isOpen) text.close();
+  else await text.open();
 }
 
+async function dragging() {
+  const on = pages.classList.toggle('drags');
+  tool('pointer')?.setAttribute('aria-pressed', String(on));
+  said.textContent = say(on ? 'drags' : 'selects');
+  if (on && !dragging.ready) {
+    dragging.ready = true;
+    (await import('./drag.js')).drag(pages);
+  }
+}
+
+const opens = (name) => () => side.toggle(name, tool(name) ?? document.activeElement);
 const deeds = {
-  contents: toggleContents,
-  back: () => turn(-1), on: () => turn(1),
-  smaller, larger, opening: () => zoomTo(null), full: fullScreen, print,
+  contents: opens('contents'), find: opens('find'), overview: opens('overview'), layers: opens('layers'), about: opens('about'), print: opens('print'), link: opens('link'), sizes: opens('sizes'),
+  back: () => turn(-1), on: () => turn(1), smaller: () => zoom.smaller(), larger: () => zoom.larger(), rotate: () => zoom.rotate(),
+  full: fullScreen, text: asText, pointer: dragging, take: () => side.toggle('take', tool('take')),
 };
 document.addEventListener('click', (event) => {
   const button = event.target.closest('[data-do]');
-  if (button && button.getAttribute('aria-disabled') !== 'true') deeds[button.dataset.do]();
+  if (!button || button.getAttribute('aria-disabled') === 'true') return;
+  // A document of one page has nothing to choose from.
+  if (button.dataset.do === 'take' && sheets.length === 1) return;
+  event.preventDefault();
+  deeds[button.dataset.do]();
 });
 
 const barbox = document.getElementById('barbox');
@@ -219,8 +257,18 @@ if (body.classList.contains('approach')) {
 }
 
 document.addEventListener('keydown', (event) => {
-  if (event.altKey || event.ctrlKey || event.metaKey || event.target.tagName === 'INPUT') return;
-  if (event.key === '?' && !document.querySelector('dialog')) keys();
+  if ((event.ctrlKey || event.metaKey) && event.key === 'f' && tool('find')) {
+    event.preventDefault();
+    return void side.show('find', tool('find'));
+  }
+  if (event.altKey || event.ctrlKey || event.metaKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
+  if (event.key === '?' && !document.querySelector('dialog')) return void keys();
+  const letter = { '/': 'find', r: 'rotate', o: 'overview', t: 'text', c: 'contents' }[event.key];
+  if (letter && tool(letter)) {
+    event.preventDefault();
+    return void deeds[letter]();
+  }
+  if (event.target.closest('.side, .flowing')) return;
   const on = flow.backward ? -1 : 1;
   const by = { ArrowLeft: -on, ArrowRight: on, PageUp: -1, PageDown: 1 }[event.key];
   const wide = !flow.sideways && pages.scrollWidth > pages.clientWidth + 1;
@@ -233,28 +281,21 @@ document.addEventListener('keydown', (event) => {
   } else if (event.key === 'End' && keysTurn) {
     event.preventDefault();
     go(sheets.length);
-  } else if (tool('larger') && (event.key === '+' || event.key === '=')) larger();
-  else if (tool('smaller') && event.key === '-') smaller();
-  else if (tool('opening') && event.key === '0') zoomTo(null);
+  } else if (tool('larger') && (event.key === '+' || event.key === '=')) zoom.larger();
+  else if (tool('smaller') && event.key === '-') zoom.smaller();
+  else if (tool('sizes') && event.key === '0') zoom.at(null);
 });
 
 // "?" lists the keys that do something here.
 function keys() {
   const list = [
     keysTurn && ['← → Page Up, Page Down', say('key_turn')], keysTurn && ['Home, End', say('key_ends')],
-    tool('larger') && ['+ and −', say('key_zoom')], tool('opening') && ['0', say('key_opening')],
-    bar && ['Tab, then ← →', say('key_tools')], ['Esc', say('key_close')],
+    tool('larger') && ['+ −', say('key_zoom')], tool('sizes') && ['0', say('key_opening')],
+    tool('find') && ['/', say('find')], tool('contents') && ['c', say('contents')], tool('overview') && ['o', say('overview')],
+    tool('text') && ['t', say('text')], tool('rotate') && ['r', say('rotate')],
+    bar && ['Tab, ← →', say('key_tools')], ['Esc', say('key_close')],
   ].filter(Boolean);
-  const dialog = document.createElement('dialog');
-  dialog.className = 'keys';
-  dialog.setAttribute('aria-label', say('keys'));
-  for (const [key, deed] of list) {
-    const line = document.createElement('p');
-    const name = document.createElement('kbd');
-    name.textContent = key;
-    line.append(name, deed);
-    dialog.append(line);
-  }
+  const dialog = make('dialog', { class: 'keys', 'aria-label': say('keys') }, ...list.map(([key, deed]) => make('p', {}, make('kbd', {}, key), deed)));
   dialog.addEventListener('close', () => dialog.remove());
   dialog.addEventListener('click', () => dialog.close());
   body.append(dialog);
@@ -262,20 +303,64 @@ function keys() {
 }
 
 // Start.
-const near = new Near(pages, sheets, { base, mark, widths: ladder.split(' ').map(Number) });
-const place = { page: Number(body.dataset.open), ...placeOf(location.hash, sheets.length) };
-lookAt(place);
-if (place.page > 1) go(place.page, false);
-else tell(1);
-showZoom();
-window.addEventListener('hashchange', () => {
-  const to = placeOf(location.hash, sheets.length);
-  lookAt(to);
-  if (to.page) go(to.page);
+const near = new Near(pages, sheets, { base, mark, copying: 'copying' in body.dataset, widths: body.dataset.ladder.split(' ').map(Number) }, {
+  came: (sheet) => { for (const f of reader.came) f(sheet); },
+  away: (sheet) => away.missed(sheet),
 });
+reader.near = near;
+const away = new Away(reader);
+if (near.copying) import('./copy.js').then(({ copying }) => copying(pages));
+if (body.dataset.pointer === 'drag') dragging();
+
+/** Goes where an address leads, and looks as it says. */
+async function follow(place) {
+  if (place.nameddest) {
+    const answer = await fetch(`${base}/place/${mark}?name=${encodeURIComponent(place.nameddest)}`).catch(() => null);
+    if (answer?.ok) {
+      const { page, x, y, known } = await answer.json();
+      if (known) show(page, { x, y, w: 0, h: 0 });
+      else go(page);
+    }
+  }
+  if (place.zoom) zoom.at(place.zoom, null, true);
+  else if (place.view) zoom.fit({ Fit: 'page', FitB: 'page', FitV: 'height', FitBV: 'height' }[place.view] ?? 'width', true);
+  if (place.page) go(place.page, false);
+  if (place.viewrect) {
+    const [x, y, w, h] = place.viewrect;
+    const room = pages.parentElement;
+    zoom.at(Math.min(Math.max(Math.min(room.clientWidth / w, room.clientHeight / h) * 75, 10), 640), null, true);
+    show(current, { x, y, w, h });
+  } else if (place.top !== undefined || place.left) show(current, { x: place.left ?? 0, y: place.top ?? 0, w: 0, h: 0 });
+  if (place.highlight) {
+    const [l, r, t, b] = place.highlight;
+    light(current, { x: Math.min(l, r), y: Math.min(t, b), w: Math.abs(r - l), h: Math.abs(b - t) });
+  }
+  if (place.search && tool('find')) (await side.show('find', tool('find'))).look(place.search);
+}
+
+/** Marks a rectangle that an address names. */
+async function light(page, { x, y, w, h }) {
+  const { draw } = await import('./make.js');
+  const sheet = sheets[page - 1];
+  const svg = draw('svg', { class: 'hits lit', viewBox: `0 0 ${zoom.property('--w', sheet)} ${zoom.property('--h', sheet)}`, preserveAspectRatio: 'none' }, draw('rect', { x, y, width: w, height: h }));
+  sheet.append(svg);
+  show(page, { x, y, w, h });
+}
+
+const place = { page: Number(body.dataset.open), ...placeOf(location.hash, sheets.length) };
+tell(1);
+follow({ ...place, page: place.page > 1 ? place.page : undefined });
+showZoom();
+window.addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
 new ResizeObserver(() => {
   near.resize();
   showZoom();
+  sharpen();
+  edge?.show(current);
   if (flow.turns) flow.to(flow.row(current));
 }).observe(pages);
+// On a narrow frame with type too small to read, the text view is offered.
+if (innerWidth < Number(body.dataset.offers ?? 0)) {
+  reader.notice('small', say('text_offer'), make('button', { type: 'button', class: 'main', onclick: asText }, say('text_read')));
+}
 body.dataset.ready = '';

@@ -1,0 +1,32 @@
+package pool
+
+import (
+	"context"
+
+	"incipit/internal/pdf"
+	"incipit/internal/pdf/wire"
+)
+
+// Tile implements pdf.Engine.
+func (p *Pool) Tile(ctx context.Context, src pdf.Source, page int, t pdf.Tile) (pdf.PageImage, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Tile, Page: page, Tile: t})
+	return a.Image, err
+}
+
+// Extract implements pdf.Engine.
+func (p *Pool) Extract(ctx context.Context, src pdf.Source, page int) ([]byte, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Extract, Page: page})
+	return a.Bytes, err
+}
+
+// Attachment implements pdf.Engine.
+func (p *Pool) Attachment(ctx context.Context, src pdf.Source, number int) ([]byte, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Attachment, Page: number})
+	return a.Bytes, err
+}
+
+// Destination implements pdf.Engine.
+func (p *Pool) Destination(ctx context.Context, src pdf.Source, name string) (pdf.Destination, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Destination, Name: name})
+	return a.Destination, err
+}

@@ -1,0 +1,159 @@
+package reader
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/find"
+	"incipit/internal/core/sheet"
+	"incipit/internal/core/toolbar"
+	"incipit/internal/store"
+)
+
+// mostListed is how many hits are quoted by one answer.
+const mostListed = 100
+
+// quickPages is how many pages with hits a quick answer looks at.
+const quickPages = 12
+
+// foundPage is a page with hits.
+type foundPage struct {
+	Page  int `json:"page"`
+	Count int `json:"count"`
+}
+
+// foundHit is one hit: the nth on its page, from 0. It is quoted where readers
+// may take the text.
+type foundHit struct {
+	Page  int           `json:"page"`
+	Nth   int           `json:"nth"`
+	Quote *find.Context `json:"quote,omitempty"`
+}
+
+// foundAnswer is what a search gives. Whole says that every page of the
+// document was looked at; Indexed is how many could be, so far.
+type foundAnswer struct {
+	Hits    int         `json:"hits"`
+	Pages   []foundPage `json:"pages"`
+	List    []foundHit  `json:"list"`
+	Whole   bool        `json:"whole"`
+	Indexed int         `json:"indexed"`
+}
+
+// queryOf reads what is looked for.
+func queryOf(c *echo.Context) (find.Query, error) {
+	return find.Ask(c.QueryParam("q"), find.Options{WholeWord: c.QueryParam("whole") == "1", Exact: c.QueryParam("exact") == "1"})
+}
+
+// find answers with the places of some words.
+func (r *Reader) find(c *echo.Context, s shown) error {
+	if !s.given(toolbar.Find) || c.Param("mark") != s.mark() {
+		return errNoSuchPage
+	}
+	q, err := queryOf(c)
+	if errors.Is(err, find.ErrEmpty) || errors.Is(err, find.ErrLong) {
+		return c.JSON(http.StatusBadRequest, map[string]string{"problem": err.Error()})
+	}
+	if err != nil {
+		return err
+	}
+	skip, _ := strconv.Atoi(c.QueryParam("skip"))
+	most := 0
+	if c.QueryParam("quick") == "1" {
+		most = quickPages
+	}
+	a, err := r.found(c.Request().Context(), s, q, max(skip, 0), most)
+	if err != nil {
+		return err
+	}
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	return c.JSON(http.StatusOK, a)
+}
+
+func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most int) (foundAnswer, error) {
+	a := foundAnswer{Pages: []foundPage{}, List: []foundHit{}, Indexed: s.edition.Indexed}
+	pages, err := r.Store.PagesWith(ctx, s.edition.ID, q.Loose(), 1, most)
+	if err != nil {
+		return a, err
+	}
+	a.Whole = (most == 0 || len(pages) < most) && s.edition.Indexed >= s.edition.Pages
+	for _, p := range pages {
+		n := q.Count(p.Folded, p.Plain)
+		if n == 0 {
+			continue
+		}
+		a.Pages = append(a.Pages, foundPage{p.Page, n})
+		if a.Hits+n > skip && len(a.List) < mostListed {
+			for i, h := range q.In(p.Plain) {
+				if a.Hits+i < skip || len(a.List) >= mostListed {
+					continue
+				}
+				hit := foundHit{Page: p.Page, Nth: i}
+				if s.settings.Copying {
+					quote := find.Quote(p.Plain, h)
+					hit.Quote = &quote
+				}
+				a.List = append(a.List, hit)
+			}
+		}
+		a.Hits += n
+	}
+	return a, nil
+}
+
+// hits answers with the boxes of the hits on one page, in points of the sheet.
+func (r *Reader) hits(c *echo.Context, s shown) error {
+	if !s.given(toolbar.Find) {
+		return errNoSuchPage
+	}
+	page, err := pageOf(c, s)
+	if err != nil {
+		return err
+	}
+	q, err := queryOf(c)
+	if err != nil {
+		return c.JSON(http.StatusBadRequest, map[string]string{"problem": err.Error()})
+	}
+	p, err := r.Store.PageText(c.Request().Context(), s.edition.ID, page)
+	if errors.Is(err, store.ErrNotFound) {
+		return c.JSON(http.StatusOK, [][]sheet.Rect{})
+	}
+	if err != nil {
+		return err
+	}
+	layer, err := p.Unpacked()
+	if err != nil {
+		return err
+	}
+	text := find.Of(layer.Runs)
+	boxes := [][]sheet.Rect{}
+	for _, h := range q.In(text.Plain()) {
+		boxes = append(boxes, text.Boxes(h))
+	}
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	return c.JSON(http.StatusOK, boxes)
+}
+
+// place answers with where a named destination leads.
+func (r *Reader) place(c *echo.Context, s shown) error {
+	name := c.QueryParam("name")
+	if name == "" || len(name) > 500 || c.Param("mark") != s.mark() {
+		return errNoSuchPage
+	}
+	d, err := r.Press.Destination(c.Request().Context(), s.file(), name)
+	if err != nil {
+		return fmt.Errorf("find a place by name: %w", err)
+	}
+	b, err := json.Marshal(d)
+	if err != nil {
+		return fmt.Errorf("write a place: %w", err)
+	}
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	return c.JSONBlob(http.StatusOK, b)
+}

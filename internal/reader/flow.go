@@ -1,0 +1,126 @@
+package reader
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"html"
+	"html/template"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/frame"
+	"incipit/internal/core/proof"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/textflow"
+	"incipit/internal/deliver"
+	"incipit/internal/intake"
+	"incipit/internal/reader/words"
+)
+
+// flowPages is how many pages of the text view are sent at once.
+const flowPages = 10
+
+// ahead is how many pages behind them are looked at for the end of a paragraph.
+const ahead = 1
+
+// flow answers with a part of the text view, as HTML: all blocks that begin on
+// the pages from one on.
+func (r *Reader) flow(c *echo.Context, s shown) error {
+	from, err := strconv.Atoi(c.Param("from"))
+	if err != nil || from < 1 || from > s.edition.Pages || (from-1)%flowPages != 0 || c.Param("mark") != s.mark() {
+		return errNoSuchPage
+	}
+	said := r.said(c)
+	text, err := r.textFrom(c.Request().Context(), s, from, said)
+	if err != nil {
+		return err
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "text/html; charset=utf-8", ETag: fmt.Sprintf("%s-flow-%d-%d-%s", s.mark(), from, s.edition.Indexed, said.Tag),
+		Private: s.standing.Draft, Content: bytes.NewReader([]byte(text)),
+	})
+	return nil
+}
+
+// textFrom sets the pages from..from+flowPages-1.
+func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Language) (template.HTML, error) {
+	to := min(from+flowPages-1, s.edition.Pages)
+	texts, err := r.Store.PageTexts(ctx, s.edition.ID, max(from-ahead, 1), min(to+ahead, s.edition.Pages))
+	if err != nil {
+		return "", err
+	}
+	pages := make([]textflow.Page, 0, len(texts))
+	for _, t := range texts {
+		layer, err := t.Unpacked()
+		if err != nil {
+			return "", err
+		}
+		pages = append(pages, intake.FlowPage(s.edition, t.Page, layer))
+	}
+	if len(pages) == 0 || pages[len(pages)-1].Number < from {
+		return "", errNotIndexed
+	}
+	var own []textflow.Block
+	for _, b := range textflow.Flow(pages, s.edition.Flow) {
+		if b.Page >= from && b.Page <= to {
+			own = append(own, b)
+		}
+	}
+	labels := s.edition.AllSheets()
+	var failed error
+	say := func(name string, page int) string {
+		text, err := said.Say(name, "n", page)
+		if err != nil {
+			failed = err
+		}
+		return html.EscapeString(text)
+	}
+	out := textflow.HTML(own, textflow.Setting{
+		Language: s.edition.Facts.Language,
+		Mark: func(page int) string {
+			return fmt.Sprintf(`<a class="mark" id="t%d" href="%s#page=%d" data-leaf="%d" title="%s" role="doc-pagebreak" aria-label="%s">%s</a> `,
+				page, s.base, page, page, say("to_page", page), say("page", page), html.EscapeString(labels[page-1].Label))
+		},
+		Blank: func(page int) string { return say("blank", page) },
+	})
+	return template.HTML(out), failed //nolint:gosec // textflow escapes what the file says
+}
+
+// textView answers with the text view as a page of its own: for reading
+// without script, and for what reads pages aloud.
+func (r *Reader) textView(c *echo.Context, s shown) error {
+	from, err := strconv.Atoi(c.QueryParam("from"))
+	if err != nil || from < 1 || from > s.edition.Pages {
+		from = 1
+	}
+	from -= (from - 1) % flowPages
+	said := r.said(c)
+	v, err := r.viewOf(s, said)
+	if err != nil {
+		return err
+	}
+	if v.Text, err = r.textFrom(c.Request().Context(), s, from, said); err != nil {
+		return err
+	}
+	if from > 1 {
+		v.Earlier = from - flowPages
+	}
+	if from+flowPages <= s.edition.Pages {
+		v.Later = from + flowPages
+	}
+	v.From1, v.Till = from, min(from+flowPages-1, s.edition.Pages)
+	return r.pages.send(c, http.StatusOK, "text.html", v, s.standing.Draft)
+}
+
+// offersBelow gives the width of the frame, in CSS px, below which the text view
+// is offered by itself, or "" where it never is: what the proof says.
+func (s shown) offersBelow(pages frame.Pages) string {
+	f := proof.Facts{Pages: pages, Text: s.edition.HasText, Sizes: s.edition.Type.Sizes(), Measured: s.edition.Measured}
+	if w := proof.TextViewBelow(f, s.settings); w > 0 {
+		return setting.Number(w)
+	}
+	return ""
+}

@@ -1,0 +1,169 @@
+package reader
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/toolbar"
+	"incipit/internal/deliver"
+)
+
+// takeFile answers with the file's bytes.
+func (r *Reader) takeFile(c *echo.Context, s shown) error {
+	file, err := r.Blobs.Open(c.Request().Context(), s.edition.BlobKey)
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: s.standing.Draft,
+		SaveAs: deliver.FileName(s.title) + ".pdf", Content: file,
+	})
+	return nil
+}
+
+// takePage answers with one page as a PDF of its own.
+func (r *Reader) takePage(c *echo.Context, s shown) error {
+	page, err := pageOf(c, s)
+	if err != nil {
+		return err
+	}
+	b, err := r.Press.Extract(c.Request().Context(), s.file(), page)
+	if err != nil {
+		return err
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.standing.Draft,
+		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title), deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
+	})
+	return nil
+}
+
+// takeAttached answers with a file inside the file. It is saved, never shown:
+// nobody has looked at it.
+func (r *Reader) takeAttached(c *echo.Context, s shown) error {
+	n, err := strconv.Atoi(c.Param("n"))
+	if err != nil || n < 1 || c.Param("mark") != s.mark() {
+		return errNoSuchPage
+	}
+	for _, a := range s.edition.Facts.Attached {
+		if a.Number != n {
+			continue
+		}
+		b, err := r.Press.Attachment(c.Request().Context(), s.file(), n)
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("Content-Security-Policy", "sandbox")
+		deliver.Send(c.Response(), c.Request(), deliver.Parcel{
+			MediaType: "application/octet-stream", ETag: fmt.Sprintf("%s-attached-%d", s.mark(), n), Private: s.standing.Draft,
+			SaveAs: deliver.FileName(a.Name), Content: bytes.NewReader(b),
+		})
+		return nil
+	}
+	return errNoSuchPage
+}
+
+// printView answers with pages set for paper: all, or those asked for.
+func (r *Reader) printView(c *echo.Context, s shown) error {
+	chosen, err := spans(c.QueryParam("pages"), s.edition.Pages)
+	if err != nil {
+		return errNoSuchPage
+	}
+	v, err := r.viewOf(s, r.said(c))
+	if err != nil {
+		return err
+	}
+	v.Printed = chosen
+	return r.pages.send(c, http.StatusOK, "print.html", v, s.standing.Draft)
+}
+
+// spans reads pages as people write them: 2-5, 8. Nothing is every page.
+func spans(text string, pages int) ([]int, error) {
+	var out []int
+	if strings.TrimSpace(text) == "" {
+		text = fmt.Sprintf("1-%d", pages)
+	}
+	chosen := make([]bool, pages+1)
+	for _, part := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' }) {
+		first, last, ranged := strings.Cut(strings.NewReplacer("–", "-", " ", "").Replace(part), "-")
+		from, err := strconv.Atoi(first)
+		if err != nil {
+			return nil, fmt.Errorf("read the pages %q: %w", part, err)
+		}
+		to := from
+		if ranged {
+			if to, err = strconv.Atoi(last); err != nil {
+				return nil, fmt.Errorf("read the pages %q: %w", part, err)
+			}
+		}
+		if from < 1 || to > pages || from > to {
+			return nil, fmt.Errorf("there are no pages %q", part)
+		}
+		for n := from; n <= to; n++ {
+			chosen[n] = true
+		}
+	}
+	for n := 1; n <= pages; n++ {
+		if chosen[n] {
+			out = append(out, n)
+		}
+	}
+	return out, nil
+}
+
+// about is what the panel about the document shows.
+type about struct {
+	Title    string       `json:"title"`
+	Author   string       `json:"author,omitempty"`
+	Subject  string       `json:"subject,omitempty"`
+	Created  string       `json:"created,omitempty"`
+	Changed  string       `json:"changed,omitempty"`
+	Licence  string       `json:"licence,omitempty"`
+	Language string       `json:"language,omitempty"`
+	Pages    int          `json:"pages"`
+	Width    float64      `json:"width"` // of page 1, in points
+	Height   float64      `json:"height"`
+	Mixed    bool         `json:"mixed"`
+	Bytes    int64        `json:"bytes"`
+	Edition  int          `json:"edition"`
+	Tagged   bool         `json:"tagged"`
+	Attached []aboutEntry `json:"attached"`
+}
+
+// aboutEntry is a file inside the file.
+type aboutEntry struct {
+	Name    string `json:"name"`
+	About   string `json:"about,omitempty"`
+	Bytes   int64  `json:"bytes"`
+	Address string `json:"address"`
+}
+
+// about answers with what is known of the document. Files inside it are named
+// only where they may be taken.
+func (r *Reader) about(c *echo.Context, s shown) error {
+	if !s.given(toolbar.About) || c.Param("mark") != s.mark() {
+		return errNoSuchPage
+	}
+	f, sheets := s.edition.Facts, s.edition.AllSheets()
+	a := about{
+		Title: s.title, Author: f.Author, Subject: f.Subject, Created: f.Created, Changed: f.Changed, Licence: f.Licence, Language: f.Language,
+		Pages: len(sheets), Width: sheets[0].Width, Height: sheets[0].Height, Bytes: s.edition.Bytes, Edition: s.edition.Number, Tagged: f.Tagged,
+		Attached: []aboutEntry{},
+	}
+	for _, o := range sheets {
+		a.Mixed = a.Mixed || o.Width != a.Width || o.Height != a.Height
+	}
+	if s.settings.Download {
+		for _, o := range f.Attached {
+			a.Attached = append(a.Attached, aboutEntry{o.Name, o.About, o.Bytes, fmt.Sprintf("%s/attached/%s/%d", s.base, s.mark(), o.Number)})
+		}
+	}
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	return c.JSON(http.StatusOK, a)
+}

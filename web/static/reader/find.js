@@ -1,0 +1,180 @@
+import { say, num } from './words.js';
+import { make, draw } from './make.js';
+
+// Finding words: as they are typed, the first hits at once and then all. Hits
+// are listed, marked on the pages and on the fore-edge.
+
+export const title = 'find';
+
+export function fill(panel, reader) {
+  const words = make('input', { type: 'search', id: 'words-find', autocomplete: 'off', spellcheck: 'false', maxlength: 120, 'aria-label': say('find_words'), placeholder: say('find_words') });
+  const option = (name) => {
+    const box = make('input', { type: 'checkbox', onchange: () => look() });
+    return [box, make('label', { class: 'option' }, box, say(name))];
+  };
+  const [whole, wholeLabel] = option('find_whole');
+  const [exact, exactLabel] = option('find_exact');
+  const step = (name, sign, by) => make('button', { type: 'button', class: 'tool', 'aria-label': say(name), title: say(name), onclick: () => move(by) }, sign);
+  const count = make('p', { class: 'count', role: 'status' });
+  const list = make('ol', { class: 'hitlist', lang: reader.pages.lang });
+  const more = make('button', { type: 'button', class: 'plain', hidden: true, onclick: () => further() }, say('find_more'));
+  panel.append(make('form', { role: 'search', onsubmit: (e) => { e.preventDefault(); move(e.submitter ? 1 : 1); } },
+    make('div', { class: 'ask' }, words, step('find_back', '↑', -1), step('find_on', '↓', 1)), make('div', { class: 'options' }, wholeLabel, exactLabel)), count, list, more);
+
+  let found = null; // the last whole answer
+  let asked = ''; // the query of what is shown
+  let at = null; // { page, nth } of the current hit
+  let turn = 0;
+  let typing = 0;
+  const boxes = new Map(); // page → promise of its boxes
+
+  const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: 1 }), ...(exact.checked && { exact: 1 }) }).toString();
+  const ask = async (extra) => {
+    const answer = await fetch(`${reader.base}/find/${reader.mark}?${asked}${extra}`);
+    return answer.ok ? answer.json() : null;
+  };
+
+  async function look() {
+    const mine = ++turn;
+    asked = query();
+    boxes.clear();
+    at = null;
+    for (const old of reader.pages.querySelectorAll('.hits')) old.remove();
+    if (!words.value.trim()) {
+      found = null;
+      return tell();
+    }
+    for (const extra of ['&quick=1', '']) {
+      let answer = null;
+      try {
+        answer = await ask(extra);
+      } catch {
+        count.textContent = say('find_failed');
+      }
+      if (mine !== turn) return undefined;
+      found = answer;
+      tell();
+      if (extra && found?.list.length) first();
+      if (answer?.whole) break;
+    }
+    return undefined;
+  }
+
+  /** The first hit on the page that is read or behind it. */
+  function first() {
+    const page = found.pages.find((p) => p.page >= reader.page) ?? found.pages[0];
+    for (const s of reader.near.near) marked(s);
+    current({ page: page.page, nth: 0 }, false);
+  }
+
+  function tell() {
+    list.replaceChildren(...(found?.list ?? []).map(line));
+    more.hidden = !found?.whole || found.list.length >= found.hits;
+    if (!found) count.textContent = '';
+    else if (!found.hits) count.textContent = say(found.indexed < reader.sheets.length ? 'find_reading' : 'find_none', { n: found.indexed, all: reader.sheets.length });
+    else count.textContent = say(found.whole ? 'find_count' : found.indexed < reader.sheets.length ? 'find_so_far' : 'find_counting', { n: found.hits, pages: found.pages.length, done: found.indexed, all: reader.sheets.length });
+    reader.edge?.mark((found?.pages ?? []).map((p) => p.page));
+  }
+
+  function line({ page, nth, quote }) {
+    const link = make('a', { href: `#page=${page}`, 'data-page-hit': page, 'data-nth': nth });
+    link.append(make('span', { class: 'where' }, reader.labelOf(page)));
+    if (quote) link.append(make('bdi', {}, quote.before, make('mark', {}, quote.match), quote.after));
+    else link.append(say('page', { n: page }));
+    link.addEventListener('click', (event) => {
+      event.preventDefault();
+      current({ page, nth });
+      reader.side.makeWay();
+    });
+    return make('li', {}, link);
+  }
+
+  async function further() {
+    const next = await ask(`&skip=${found.list.length}`);
+    if (!next) return;
+    found.list.push(...next.list);
+    list.append(...next.list.map(line));
+    more.hidden = found.list.length >= found.hits;
+  }
+
+  function move(by) {
+    if (!found?.hits) return;
+    if (!at) return void first();
+    let { page, nth } = at;
+    const i = found.pages.findIndex((p) => p.page === page);
+    nth += by;
+    let j = i;
+    if (nth < 0 || nth >= found.pages[i].count) {
+      j = (i + by + found.pages.length) % found.pages.length;
+      nth = by > 0 ? 0 : found.pages[j].count - 1;
+    }
+    page = found.pages[j].page;
+    current({ page, nth });
+  }
+
+  const boxesOf = (page) => {
+    if (!boxes.has(page)) boxes.set(page, fetch(`${reader.base}/hits/${reader.mark}/${page}?${asked}`).then((a) => (a.ok ? a.json() : [])).catch(() => []));
+    return boxes.get(page);
+  };
+
+  /** Draws the hits of a page that is near. */
+  async function marked(sheet) {
+    const page = Number(sheet.dataset.page);
+    if (!found?.pages.some((p) => p.page === page)) return;
+    const mine = asked;
+    const all = await boxesOf(page);
+    if (mine !== asked) return;
+    sheet.querySelector('.hits')?.remove();
+    const style = getComputedStyle(sheet);
+    const size = (name) => style.getPropertyValue(`${name}0`) || style.getPropertyValue(name);
+    const svg = draw('svg', { class: 'hits', viewBox: `0 0 ${size('--w')} ${size('--h')}`, preserveAspectRatio: 'none', 'aria-hidden': true });
+    for (const [nth, rects] of all.entries()) {
+      const here = at?.page === page && at.nth === nth;
+      for (const { x, y, w, h } of rects) svg.append(draw('rect', { x, y, width: w, height: h, rx: 1, ...(here && { class: 'now' }) }));
+    }
+    sheet.append(svg);
+  }
+
+  async function current(hit, move = true) {
+    const before = at;
+    at = hit;
+    const sheet = reader.sheets[hit.page - 1];
+    const all = await boxesOf(hit.page);
+    if (at !== hit) return;
+    if (move || reader.page !== hit.page) reader.show(hit.page, all[hit.nth]?.[0]);
+    if (before && before.page !== hit.page) marked(reader.sheets[before.page - 1]);
+    marked(sheet);
+    let nth = hit.nth;
+    for (const p of found.pages) {
+      if (p.page >= hit.page) break;
+      nth += p.count;
+    }
+    list.querySelector('[aria-current]')?.removeAttribute('aria-current');
+    const link = list.querySelector(`a[data-page-hit="${hit.page}"][data-nth="${hit.nth}"]`);
+    link?.setAttribute('aria-current', 'true');
+    link?.scrollIntoView({ block: 'nearest' });
+    if (move) reader.said.textContent = say('find_at', { n: nth + 1, all: found.hits, page: hit.page });
+    count.dataset.at = num(nth + 1);
+  }
+
+  words.addEventListener('input', () => {
+    clearTimeout(typing);
+    typing = setTimeout(look, 120);
+  });
+  words.addEventListener('keydown', (event) => {
+    if (event.key !== 'Enter') return;
+    event.preventDefault();
+    if (asked !== query()) look();
+    else move(event.shiftKey ? -1 : 1);
+  });
+  reader.came.add(marked);
+  return {
+    opened() { words.focus(); words.select(); },
+    /** Looks for words that an address names. */
+    look(text) {
+      words.value = text;
+      return look();
+    },
+    move,
+  };
+}

@@ -1,0 +1,64 @@
+import { say } from './words.js';
+import { make } from './make.js';
+
+// The side panel: one at a time, beside the pages or, on a narrow frame, over
+// them. What is in it comes from a module of its own with its first opening.
+
+export class Side {
+  /** reader is what a panel may ask of the reader. */
+  constructor(view, reader) {
+    Object.assign(this, { view, reader, panels: new Map() });
+  }
+
+  async toggle(name, button) {
+    if (this.open === name) return this.close();
+    return this.show(name, button);
+  }
+
+  async show(name, button = document.querySelector(`[data-do=${name}]`)) {
+    if (this.open && this.open !== name) this.close(false);
+    let panel = this.panels.get(name);
+    if (!panel) {
+      const module = await import(`./${name}.js`);
+      panel = { module, element: make('section', { class: `side ${module.wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': say(module.title ?? name), hidden: true }) };
+      const head = make('header', {}, make('h2', {}, say(module.title ?? name)), make('button', { type: 'button', class: 'tool shut', 'aria-label': say('close'), title: say('close'), onclick: () => this.close() }, '×'));
+      panel.element.append(head);
+      panel.element.addEventListener('keydown', (event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        this.close();
+      });
+      this.view.append(panel.element);
+      this.panels.set(name, panel);
+      panel.inside = await module.fill(panel.element, this.reader, () => this.close());
+    }
+    [this.open, this.button] = [name, button];
+    panel.element.hidden = false;
+    button?.setAttribute('aria-expanded', 'true');
+    this.view.classList.toggle('sided', !panel.module.wide);
+    panel.inside?.opened?.();
+    return panel.inside;
+  }
+
+  close(back = true) {
+    const panel = this.panels.get(this.open);
+    if (!panel) return;
+    panel.element.hidden = true;
+    panel.inside?.closed?.();
+    this.view.classList.remove('sided');
+    this.button?.setAttribute('aria-expanded', 'false');
+    this.open = null;
+    if (back) (this.button?.offsetParent ? this.button : document.getElementById('more') ?? this.reader.pages).focus();
+  }
+
+  /** Where a panel covers the page, it makes way for it. */
+  makeWay() {
+    const panel = this.panels.get(this.open)?.element;
+    if (panel && panel.offsetWidth > this.view.clientWidth * 0.6) this.close();
+  }
+
+  /** Tells every panel there is of the page that is read. */
+  mark(page) {
+    for (const { inside } of this.panels.values()) inside?.mark?.(page);
+  }
+}
