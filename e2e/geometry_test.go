@@ -27,6 +27,7 @@ type combination struct {
 	settings setting.Settings
 	pages    frame.Pages
 	headings int
+	text     bool
 	column   float64
 	code     string
 	window   float64
@@ -76,7 +77,7 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 		var all []combination
 		html := ""
 		for range each {
-			c := combination{file: d.File, settings: vary.Settings(r), pages: pages, headings: e.Facts.Headings(), column: vary.One(r, 328, 360, 640.5, 960, 200+math.Round(r.Float64()*4000)/4), window: window}
+			c := combination{file: d.File, settings: vary.Settings(r), pages: pages, headings: e.Facts.Headings(), text: e.HasText, column: vary.One(r, 328, 360, 640.5, 960, 200+math.Round(r.Float64()*4000)/4), window: window}
 			p, err := h.Store.Place(t.Context(), listed.ID, store.Start{})
 			require.NoError(t, err)
 			require.Empty(t, setting.Check(c.settings, pages.Count()))
@@ -131,7 +132,7 @@ func compare(t *testing.T, c combination, got boxes) {
 	settings, err := json.Marshal(setting.Diff(setting.Default(), c.settings))
 	require.NoError(t, err)
 	assert.LessOrEqual(t, worst, 1.0, "%s\n%s in a column of %g, window %g: %s", what, c.file, c.column, c.window, settings)
-	v := proof.Run(proof.Facts{Pages: c.pages, Headings: c.headings}, c.settings, proof.Terms{}, []proof.Screen{{Column: c.column, Height: c.window, Page: 1500, Density: 1}})[0]
+	v := proof.Run(proof.Facts{Pages: c.pages, Headings: c.headings, Text: c.text}, c.settings, proof.Terms{}, []proof.Screen{{Column: c.column, Height: c.window, Page: 1500, Density: 1}})[0]
 	assert.Equal(t, names(v.Fit.Shown), names2(got.Shown), "tools in the bar: %s in %g", settings, c.column)
 	assert.Equal(t, names(v.Fit.More), names2(got.More), "tools behind More: %s in %g", settings, c.column)
 }

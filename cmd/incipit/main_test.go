@@ -157,8 +157,8 @@ func TestProof(t *testing.T) {
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &got))
 	assert.InDelta(t, 328, got.Frame.Width, 0)
-	assert.InDelta(t, 298, got.Inner.Width, 0)
-	assert.InDelta(t, 274.0/1684, got.Scale, 1e-4, "two pages of 842 pt abreast")
+	assert.InDelta(t, 326, got.Inner.Width, 0)
+	assert.InDelta(t, 302.0/1684, got.Scale, 1e-4, "two pages of 842 pt abreast")
 	require.Len(t, got.Rows, 1)
 	assert.Equal(t, []int{1, 2}, got.Rows[0].Pages)
 	assert.Equal(t, 1, got.RowsInView)

@@ -241,7 +241,7 @@ func TestALongDocumentStaysSmall(t *testing.T) {
 	status, body, _ := h.Editor(t).Get(fmt.Sprintf("/stage/%d", p.ID))
 	require.Equal(t, http.StatusOK, status)
 	assert.Equal(t, 1300, strings.Count(body, `class="sheet `))
-	assert.LessOrEqual(t, strings.Count(body, "<line"), 130, "ticks are bundled")
+	assert.LessOrEqual(t, strings.Count(body, "<line"), 260, "ticks are bundled, standing and lying")
 	assert.Equal(t, 3, strings.Count(body, "srcset="), "images of near pages alone")
 }
 

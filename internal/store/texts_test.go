@@ -1,0 +1,60 @@
+package store_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/overlay"
+	"incipit/internal/core/textflow"
+	"incipit/internal/pdf"
+	"incipit/internal/store"
+)
+
+func TestTextsAreKeptAndFound(t *testing.T) {
+	s := open(t)
+	_, e := add(t, s, "tides")
+	_, other := add(t, s, "other")
+	layer := pdf.Layer{Runs: []overlay.Run{{Text: "100% of_it", X: 10, Y: 20, Size: 9, Length: 50, Places: []float64{0, 5, 5, 5}}}, Blocks: []overlay.Block{{Kind: overlay.Heading, Level: 2}}}
+	packed, err := store.PackLayer(layer)
+	require.NoError(t, err)
+	var texts []store.PageText
+	for page, text := range map[int]string{1: "100% of_it", 2: "100x ofxit", 3: "low water, 100% of_it"} {
+		texts = append(texts, store.PageText{EditionID: e.ID, Page: page, Plain: text, Folded: text, Layer: packed})
+	}
+	require.NoError(t, s.KeepTexts(t.Context(), e.ID, texts, 3))
+	require.NoError(t, s.KeepTexts(t.Context(), e.ID, texts, 3), "twice does no harm")
+	require.NoError(t, s.KeepTexts(t.Context(), other.ID, []store.PageText{{EditionID: other.ID, Page: 1, Plain: "100% of_it", Folded: "100% of_it", Layer: packed}}, 1))
+	for words, want := range map[string]string{"100% of_it": "[1 3]", "%": "[1 3]", "_": "[1 3]", "ofx": "[2]", `\`: "[]", "100": "[1 2 3]"} {
+		found, err := s.PagesWith(t.Context(), e.ID, words, 1, 0)
+		require.NoError(t, err)
+		pages := []int{}
+		for _, p := range found {
+			pages = append(pages, p.Page)
+		}
+		assert.Equal(t, want, fmt.Sprint(pages), words)
+	}
+	some, err := s.PagesWith(t.Context(), e.ID, "100", 2, 1)
+	require.NoError(t, err)
+	require.Len(t, some, 1)
+	assert.Equal(t, 2, some[0].Page)
+	p, err := s.PageText(t.Context(), e.ID, 3)
+	require.NoError(t, err)
+	got, err := p.Unpacked()
+	require.NoError(t, err)
+	assert.Equal(t, layer, got)
+	_, err = s.PageText(t.Context(), e.ID, 4)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	style := textflow.Style{Body: 11, Headings: []float64{16}, Furniture: []string{"x"}, Hyphened: []string{"spring-tide"}}
+	require.NoError(t, s.KeepFlow(t.Context(), e.ID, style))
+	kept, err := s.Edition(t.Context(), e.ID)
+	require.NoError(t, err)
+	assert.Equal(t, style, kept.Flow)
+	assert.Equal(t, 3, kept.Indexed)
+	require.NoError(t, s.RemoveDocument(t.Context(), e.DocumentID))
+	left, err := s.PageTexts(t.Context(), e.ID, 1, 9)
+	require.NoError(t, err)
+	assert.Empty(t, left, "texts go with their document")
+}
