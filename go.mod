@@ -19,6 +19,7 @@ require (
 	github.com/riverqueue/river/riverdriver/riverdatabasesql v0.51.2
 	github.com/riverqueue/river/riverdriver/riverpgxv5 v0.51.2
 	github.com/stretchr/testify v1.12.1
+	github.com/tdewolff/minify/v2 v2.24.25
 	github.com/tetratelabs/wazero v1.12.0
 	gocloud.dev v0.47.0
 	golang.org/x/sync v0.25.0
@@ -68,6 +69,7 @@ require (
 	github.com/riverqueue/river/rivertype v0.51.2 // indirect
 	github.com/ryszard/goskiplist v0.0.0-20150312221310-2dfbae5fcf46 // indirect
 	github.com/sethvargo/go-retry v0.5.0 // indirect
+	github.com/tdewolff/parse/v2 v2.8.20 // indirect
 	github.com/tidwall/gjson v1.20.0 // indirect
 	github.com/tidwall/match v1.2.0 // indirect
 	github.com/tidwall/pretty v1.2.1 // indirect

@@ -114,15 +114,20 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	radio("facing", "'pairs'", 1)
 	radio("order", "'rtl'", 1)
 	radio("navigation", "false", 1)
+	radio("fore_edge", "false", 1)
+	radio("pointer", "'drag'", 1)
 	do(`input[name="toolbar"]`, kept("toolbar", "false"), key(kb.ArrowRight))
 	do(`input[name="toolbar"]`, kept("toolbar", "true"), key(kb.ArrowRight))
 	radio("bar_place", "'bottom'", 1)
 	radio("bar_shown", "'approach'", 1)
-	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 4`, key(kb.ArrowRight, alt))
+	radio("name", "false", 1)
+	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 6`, key(kb.ArrowRight, alt))
 	tab.Until(tab.Ctx, `document.activeElement.id === 'tool-zoom'`)
 	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
 	radio("download", "false", 1)
 	radio("print", "false", 1)
+	radio("copying", "false", 1)
+	radio("text_view", "'closed'", 1)
 	value("padding", "6", "padding", "6")
 	value("border", "2", "border", "2")
 	value("corner", "9", "corner", "9")
@@ -147,6 +152,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 			"#tool-": "#tool-zoom", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
 			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
+			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`,
 			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",
 		} {
 			used = used || (strings.HasPrefix(control, kind) && reached[sample])

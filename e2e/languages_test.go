@@ -23,7 +23,7 @@ func TestTheReaderSpeaks(t *testing.T) {
 	for _, c := range []struct{ accept, lang, dir, next, said, gone string }{
 		{"en-GB", "en", "ltr", "Next page", "Page 2 of 52", "This document is not here at the moment"},
 		{"de-CH", "de", "ltr", "Nächste Seite", "Seite 2 von 52", "Dieses Dokument ist gerade nicht hier"},
-		{"ar-EG", "ar", "rtl", "الصفحة التالية", "صفحة 2 من 52", "هذا المستند غير موجود هنا الآن"},
+		{"ar-EG", "ar", "rtl", "الصفحة التالية", "صفحة ٢ من ٥٢", "هذا المستند غير موجود هنا الآن"},
 	} {
 		tab := testkit.Browse(t, 900, 700)
 		agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)

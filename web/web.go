@@ -8,6 +8,7 @@ import (
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"html/template"
 	"io/fs"
@@ -15,7 +16,13 @@ import (
 	"net/http"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
+	"testing/fstest"
+
+	"github.com/tdewolff/minify/v2"
+	"github.com/tdewolff/minify/v2/css"
+	"github.com/tdewolff/minify/v2/js"
 
 	"incipit/internal/deliver"
 )
@@ -23,9 +30,10 @@ import (
 //go:embed static
 var static embed.FS
 
-// Files serves the shipped files.
+// Files serves the shipped files. The reader's own are served without what only
+// people need of them: comments, white space, long names.
 type Files struct {
-	files  fs.FS
+	files  fstest.MapFS
 	prefix string
 	icons  map[string]template.HTML
 }
@@ -34,13 +42,11 @@ var iconPaths = regexp.MustCompile(`(?s)<svg[^>]*>(.*)</svg>`)
 
 // Load reads the set and names it by its content.
 func Load() (*Files, error) {
-	files, err := fs.Sub(static, "static")
-	if err != nil {
-		return nil, fmt.Errorf("open the shipped files: %w", err)
-	}
+	files := Written()
 	hash := sha256.New()
+	served := fstest.MapFS{}
 	icons := map[string]template.HTML{}
-	err = fs.WalkDir(files, ".", func(name string, d fs.DirEntry, err error) error {
+	err := fs.WalkDir(files, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
@@ -48,6 +54,10 @@ func Load() (*Files, error) {
 		if err != nil {
 			return err
 		}
+		if b, err = light(name, b); err != nil {
+			return err
+		}
+		served[name] = &fstest.MapFile{Data: b}
 		fmt.Fprintf(hash, "%s %d\n", name, len(b))
 		hash.Write(b)
 		if dir, icon := path.Split(name); dir == "vendor/icons/" && strings.HasSuffix(icon, ".svg") {
@@ -64,7 +74,47 @@ func Load() (*Files, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the shipped files: %w", err)
 	}
-	return &Files{files: files, prefix: "/s/" + hex.EncodeToString(hash.Sum(nil))[:12] + "/", icons: icons}, nil
+	return &Files{files: served, prefix: "/s/" + hex.EncodeToString(hash.Sum(nil))[:12] + "/", icons: icons}, nil
+}
+
+// light gives a script or a style of the reader in as few bytes as mean the
+// same, and any other file as it is.
+func light(name string, b []byte) ([]byte, error) {
+	if !strings.HasPrefix(name, "reader/") {
+		return b, nil
+	}
+	m := minify.New()
+	m.AddFunc(".js", js.Minify)
+	m.AddFunc(".css", css.Minify)
+	out, err := m.Bytes(path.Ext(name), b)
+	if errors.Is(err, minify.ErrNotExist) {
+		return b, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("make %s light: %w", name, err)
+	}
+	return out, nil
+}
+
+// Written are the shipped files as they were written.
+func Written() fs.FS {
+	files, err := fs.Sub(static, "static")
+	if err != nil {
+		panic(err) // the folder is embedded above
+	}
+	return files
+}
+
+// Names lists the files whose names begin with a text.
+func (f *Files) Names(prefix string) []string {
+	var out []string
+	for name := range f.files {
+		if strings.HasPrefix(name, prefix) {
+			out = append(out, name)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // Address gives the address of a shipped file.
@@ -80,19 +130,13 @@ func (f *Files) Style(name string) (string, error) {
 	return strings.ReplaceAll(string(b), "url(../", "url("+f.prefix), nil
 }
 
-// Scripts gives the scripts of a folder, as they are served.
-func (f *Files) Scripts(folder string) ([][]byte, error) {
-	names, err := fs.Glob(f.files, folder+"/*.js")
+// Served gives a file as it is served.
+func (f *Files) Served(name string) ([]byte, error) {
+	b, err := fs.ReadFile(f.files, name)
 	if err != nil {
-		return nil, fmt.Errorf("list the scripts of %s: %w", folder, err)
+		return nil, fmt.Errorf("read %s: %w", name, err)
 	}
-	out := make([][]byte, len(names))
-	for i, name := range names {
-		if out[i], err = fs.ReadFile(f.files, name); err != nil {
-			return nil, fmt.Errorf("read script %s: %w", name, err)
-		}
-	}
-	return out, nil
+	return b, nil
 }
 
 // Icon gives an icon to set into a page. It has no name of its own: what it

@@ -69,6 +69,17 @@ func (panel) Order() choice {
 	return choiceOf(setting.Order, "Begin at", option{"From left to right", setting.FromLeft, "left"}, option{"From right to left", setting.FromRight, "right"})
 }
 
+// Pointer is what the pointer does at first.
+func (panel) Pointer() choice {
+	return choiceOf(setting.Pointer, "Pointer", option{"Selects text, where readers may take it", setting.Select, "selects"}, option{"Drags the page", setting.Drag, "drags"})
+}
+
+// TextView is whether readers are offered the text set anew.
+func (panel) TextView() choice {
+	return choiceOf(setting.TextView, "Text view", option{"Nobody gets it", setting.Closed, "closed"}, option{"By its tool alone", setting.ByTool, "tool"},
+		option{"By itself too, on phones where the type is too small to read", setting.Offered, "offered"})
+}
+
 // BarPlace is where the toolbar stands.
 func (panel) BarPlace() choice {
 	return choiceOf(setting.BarPlace, "Place", option{"", setting.Top, "top"}, option{"", setting.Bottom, "bottom"})

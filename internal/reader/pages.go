@@ -23,8 +23,14 @@ var templates embed.FS
 type pages struct {
 	t       *template.Template
 	style   template.CSS
-	scripts int64 // bytes of the reader's script, as sent
+	scripts int64 // bytes of the scripts that every reader loads, as sent
+	first   map[string]string
 }
+
+// atStart are the scripts that every reader loads; the others come with the
+// tool that needs them. A browser test holds the list and what browsers load
+// together.
+var atStart = []string{"reader", "near", "edge", "flow", "bar", "side", "zoom", "away", "words", "make", "place"}
 
 func parse(w *web.Files) (*pages, error) {
 	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")
@@ -35,13 +41,14 @@ func parse(w *web.Files) (*pages, error) {
 	if err != nil {
 		return nil, err
 	}
-	scripts, err := w.Scripts("reader")
-	if err != nil {
-		return nil, err
-	}
-	p := &pages{t: t, style: template.CSS(style)} //nolint:gosec // shipped with the binary
-	for _, b := range scripts {
+	p := &pages{t: t, style: template.CSS(style), first: map[string]string{}} //nolint:gosec // shipped with the binary
+	for _, name := range atStart {
+		b, err := w.Served("reader/" + name + ".js")
+		if err != nil {
+			return nil, err
+		}
 		p.scripts += squeezed(b)
+		p.first[name] = w.Address("reader/" + name + ".js")
 	}
 	return p, nil
 }

@@ -56,6 +56,7 @@ type view struct {
 	Earlier, Later int           // pages that other parts begin at; 0 is none
 	From1, Till    int           // the pages of this one
 	Printed        []int
+	Modules        []string // the scripts that every reader loads
 }
 
 // rowView is what stands side by side as one.
@@ -109,6 +110,9 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		v.Language = "en"
 	}
 	v.Words = said
+	for _, name := range atStart[1:] {
+		v.Modules = append(v.Modules, r.pages.first[name])
+	}
 	var err error
 	if v.Messages, err = said.All(); err != nil {
 		return v, err

@@ -48,7 +48,7 @@ func All() []Starter {
 				setting.Tools, toolbar.Set{toolbar.Print, toolbar.Download, toolbar.Zoom})},
 		{"plan", "A map or plan", "Looked over as a whole, then closely: it opens whole, with zoom at hand.",
 			setting.PatchOf(setting.Flow, setting.Turn, setting.Height, onePage, setting.MostHeight, 720, setting.Zoom, fitPage,
-				setting.Tools, toolbar.Set{toolbar.Zoom, toolbar.FullScreen, toolbar.Layers, toolbar.Turn, toolbar.Find, toolbar.Rotate, toolbar.Download, toolbar.Print}, setting.Pointer, setting.Drag)},
+				setting.Tools, toolbar.Set{toolbar.Zoom, toolbar.FullScreen, toolbar.Layers, toolbar.Turn, toolbar.Pointer, toolbar.Find, toolbar.Rotate, toolbar.Download, toolbar.Print}, setting.Pointer, setting.Drag)},
 		{"slides", "Slides", "Shown one at a time, whole, and turned.",
 			setting.PatchOf(setting.Flow, setting.Turn, setting.Height, onePage, setting.Zoom, fitWidth, setting.BarPlace, setting.Bottom,
 				setting.Tools, toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Overview, toolbar.FullScreen})},

@@ -4,8 +4,8 @@ import { scrub } from './scrub.js';
 
 const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
-  pages: ['open_at', 'zoom', 'least_zoom', 'flow', 'facing', 'order', 'navigation'],
-  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'tools'], take: ['download', 'print'],
+  pages: ['open_at', 'zoom', 'least_zoom', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
+  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view'],
   dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'colours', 'background'],
 };
 // Numbers that are empty when they set no limit.

@@ -303,12 +303,12 @@ function keys() {
 }
 
 // Start.
+const away = new Away(reader);
 const near = new Near(pages, sheets, { base, mark, copying: 'copying' in body.dataset, widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
   away: (sheet) => away.missed(sheet),
 });
 reader.near = near;
-const away = new Away(reader);
 if (near.copying) import('./copy.js').then(({ copying }) => copying(pages));
 if (body.dataset.pointer === 'drag') dragging();
 

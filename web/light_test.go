@@ -1,0 +1,80 @@
+package web_test
+
+import (
+	"bytes"
+	"compress/gzip"
+	"io/fs"
+	"net/http/httptest"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/web"
+)
+
+// mostOfTheReader is what the reader's scripts and style may weigh, gzipped, all
+// parts together; most readers load a third of it.
+const mostOfTheReader = 30 * 1024
+
+func TestTheReaderIsLight(t *testing.T) {
+	files, err := web.Load()
+	require.NoError(t, err)
+	total := 0
+	for _, name := range files.Names("reader/") {
+		w := httptest.NewRecorder()
+		files.ServeHTTP(w, httptest.NewRequest("GET", files.Address(name), nil))
+		require.Equal(t, 200, w.Code, name)
+		n := squeezed(t, w.Body.Bytes())
+		t.Logf("%-24s %6d bytes gzipped", name, n)
+		total += n
+	}
+	t.Logf("%-24s %6d bytes gzipped", "all", total)
+	assert.Greater(t, total, 5_000)
+	assert.LessOrEqual(t, total, mostOfTheReader)
+}
+
+func squeezed(t *testing.T, b []byte) int {
+	t.Helper()
+	var out bytes.Buffer
+	z := gzip.NewWriter(&out)
+	_, err := z.Write(b)
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	return out.Len()
+}
+
+// What is served means what was written: no script loses an import, no style a
+// rule.
+func TestLightFilesKeepTheirParts(t *testing.T) {
+	files, err := web.Load()
+	require.NoError(t, err)
+	for _, name := range files.Names("reader/") {
+		written, err := fs.ReadFile(web.Written(), name)
+		require.NoError(t, err)
+		w := httptest.NewRecorder()
+		files.ServeHTTP(w, httptest.NewRequest("GET", files.Address(name), nil))
+		for _, part := range []string{"export", "import", "fetch(", "@font-face", "@media"} {
+			assert.Equal(t, strings.Count(uncommented(string(written)), part), strings.Count(w.Body.String(), part), "%s in %s", part, name)
+		}
+	}
+}
+
+// uncommented drops comments that take whole lines.
+func uncommented(text string) string {
+	var out []string
+	block := false
+	for _, line := range strings.Split(text, "\n") {
+		l := strings.TrimSpace(line)
+		switch {
+		case strings.HasPrefix(l, "/*") && !strings.Contains(l, "*/"):
+			block = true
+		case block:
+			block = !strings.Contains(l, "*/")
+		case !strings.HasPrefix(l, "//") && !strings.HasPrefix(l, "/*"):
+			out = append(out, line)
+		}
+	}
+	return strings.Join(out, "\n")
+}
