@@ -35,6 +35,21 @@ export class Flow {
     if (this.turns) this.rows[row].parentElement.scrollTo(0, 0);
   }
 
+  /** Where reading is, so that it can be found again when the size of the frame
+      has changed: a row, and the share of it that has been passed. */
+  held() {
+    const row = this.inView();
+    const length = this.sideways ? this.rows[row].offsetWidth : this.rows[row].offsetHeight;
+    return { row, share: (this.along - this.at(row)) / Math.max(length, 1) };
+  }
+
+  back({ row, share }) {
+    const length = this.sideways ? this.rows[row].offsetWidth : this.rows[row].offsetHeight;
+    const at = this.turns ? this.at(row) : this.at(row) + share * length;
+    if (!this.sideways) this.pages.scrollTop = at;
+    else this.pages.scrollTo({ left: this.backward ? -at : at, behavior: 'instant' });
+  }
+
   /** The row at the reading line, a third along the frame. */
   inView() {
     const { pages } = this;

@@ -41,6 +41,7 @@ function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
   if (text?.isOpen) text.go(to);
   else flow.to(flow.row(to));
+  held = flow.held();
   tell(to);
   if (announce) said.textContent = say('page_of', { n: to, all: sheets.length });
 }
@@ -105,6 +106,7 @@ const edgeElement = document.getElementById('edge');
 const edge = edgeElement ? new Edge(edgeElement, sheets, (page) => near.address(page, 160), go) : null;
 reader.edge = edge;
 let waiting = false;
+let held = { row: 0, share: 0 }; // where reading is
 pages.addEventListener('scroll', () => {
   if (waiting) return;
   waiting = true;
@@ -112,6 +114,7 @@ pages.addEventListener('scroll', () => {
     waiting = false;
     if (text?.isOpen) return;
     const row = flow.inView();
+    held = flow.held();
     // A page one went to stays the one told, while its row is in view.
     tell(flow.row(current) === row ? current : flow.first(row));
     sharpen();
@@ -353,11 +356,11 @@ follow({ ...place, page: place.page > 1 ? place.page : undefined });
 showZoom();
 window.addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
 new ResizeObserver(() => {
+  if (!waiting) flow.back(held);
   near.resize();
   showZoom();
   sharpen();
   edge?.show(current);
-  if (flow.turns) flow.to(flow.row(current));
 }).observe(pages);
 // On a narrow frame with type too small to read, the text view is offered.
 if (innerWidth < Number(body.dataset.offers ?? 0)) {
