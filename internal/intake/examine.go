@@ -45,6 +45,11 @@ func Examine(ctx context.Context, engine pdf.Engine, src pdf.Source, abreast int
 	if found.Facts, err = engine.Facts(ctx, src); err != nil {
 		return Found{}, fmt.Errorf("read the document's facts: %w", err)
 	}
+	for page, unit := range found.Facts.Units {
+		if page <= len(found.Sheets) {
+			found.Sheets[page-1] = found.Sheets[page-1].Times(unit)
+		}
+	}
 	seen := map[string]bool{}
 	for from := 1; from <= cover.Pages; from += span {
 		if !found.Facts.Form && (found.Text || from > textSample) {

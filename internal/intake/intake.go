@@ -90,7 +90,7 @@ func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by in
 }
 
 func source(ctx context.Context, blobs *blob.Store, e store.Edition) pdf.Source {
-	return pdf.Source{ID: e.SHA256, Size: e.Bytes, Bytes: blobs.Ranges(ctx, e.BlobKey)}
+	return pdf.Source{ID: e.SHA256, Size: e.Bytes, Bytes: blobs.Ranges(ctx, e.BlobKey), Units: e.Facts.Units}
 }
 
 // newKey makes a key for one file; the two letters spread files over folders.

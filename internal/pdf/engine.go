@@ -29,6 +29,11 @@ type Source struct {
 	// Password opens an encrypted file; it is sent to the worker and kept
 	// nowhere else.
 	Password string
+	// Layers are the numbers of the layers that are on, in order, parted by
+	// dots; "-" is none, "" as the file itself says.
+	Layers string
+	// Units are the UserUnits of pages that have one, as Facts gave them.
+	Units map[int]float64
 }
 
 // Cover is what can be told at once: enough to show the first page.
@@ -92,6 +97,8 @@ type Facts struct {
 	Licence     string      `json:"licence,omitempty"`  // as XMP states it, or ""
 	Attached    []Attached  `json:"attached,omitempty"` // files inside the file
 	Layers      []Content   `json:"layers,omitempty"`   // optional content with a name
+	// Units are the UserUnits of pages that have one, by page number.
+	Units map[int]float64 `json:"units,omitempty"`
 	// Form says whether it is worth looking for fields.
 	Form bool `json:"-"`
 }

@@ -18,6 +18,7 @@ import (
 	"slices"
 	"sync/atomic"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/sync/singleflight"
 
 	"incipit/internal/blob"
@@ -40,11 +41,12 @@ type File struct {
 	SHA256  string
 	BlobKey string
 	Bytes   int64
+	Units   map[int]float64 // UserUnits of pages
 }
 
 // Source gives the engine's view of a file.
 func (f File) Source(ctx context.Context, blobs *blob.Store) pdf.Source {
-	return pdf.Source{ID: f.SHA256, Size: f.Bytes, Bytes: blobs.Ranges(ctx, f.BlobKey)}
+	return pdf.Source{ID: f.SHA256, Size: f.Bytes, Bytes: blobs.Ranges(ctx, f.BlobKey), Units: f.Units}
 }
 
 // Image is an encoded page image.
@@ -61,11 +63,16 @@ type Press struct {
 	queue   chan struct{}
 	flights singleflight.Group
 	made    atomic.Int64
+	chosen  *lru.Cache[string, []byte]
 }
 
 // New makes a press that lets at most queue images wait.
 func New(engine pdf.Engine, blobs *blob.Store, queue int) *Press {
-	return &Press{engine: engine, blobs: blobs, queue: make(chan struct{}, queue)}
+	chosen, err := lru.New[string, []byte](mostChosen)
+	if err != nil {
+		panic(err) // the size is above zero
+	}
+	return &Press{engine: engine, blobs: blobs, queue: make(chan struct{}, queue), chosen: chosen}
 }
 
 // Made counts how many images were rendered rather than found.
@@ -89,6 +96,44 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 		return Image{}, err
 	}
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
+}
+
+// mostChosen is how many images of layer choices are kept, in memory: readers may
+// choose in more ways than a disk could hold.
+const mostChosen = 160
+
+// Chosen gives the image of a page with a choice of layers (see pdf.Source).
+func (p *Press) Chosen(ctx context.Context, file File, page, width int, layers string) (Image, error) {
+	if !slices.Contains(Ladder(), width) {
+		return Image{}, ErrOffLadder
+	}
+	key := fmt.Sprintf("%s/%d/%d/%s", file.SHA256, page, width, layers)
+	b, known := p.chosen.Get(key)
+	if !known {
+		flight := p.flights.DoChan("chosen/"+key, func() (any, error) {
+			return busy(p, func() ([]byte, error) {
+				ctx := context.WithoutCancel(ctx)
+				src := file.Source(ctx, p.blobs)
+				src.Layers = layers
+				made, err := p.engine.Image(ctx, src, page, width)
+				if err == nil {
+					p.made.Add(1)
+					p.chosen.Add(key, made.Bytes)
+				}
+				return made.Bytes, err
+			})
+		})
+		select {
+		case r := <-flight:
+			if r.Err != nil {
+				return Image{}, fmt.Errorf("make the image of page %d: %w", page, r.Err)
+			}
+			b = r.Val.([]byte)
+		case <-ctx.Done():
+			return Image{}, ctx.Err()
+		}
+	}
+	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%s", file.SHA256, page, width, layers), Bytes: b}, nil
 }
 
 // TileSide is the side of a tile in pixels; those at the right and at the

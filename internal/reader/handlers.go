@@ -13,6 +13,7 @@ import (
 	"incipit/internal/core/toolbar"
 	"incipit/internal/deliver"
 	"incipit/internal/intake"
+	"incipit/internal/press"
 )
 
 // view answers with the viewer itself.
@@ -39,7 +40,16 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 	if err != nil {
 		return errNoSuchPage
 	}
-	made, err := r.Press.Image(c.Request().Context(), s.file(), page, width)
+	layers, err := s.layersOf(c.QueryParam("layers"))
+	if err != nil {
+		return err
+	}
+	var made press.Image
+	if layers == "" {
+		made, err = r.Press.Image(c.Request().Context(), s.file(), page, width)
+	} else {
+		made, err = r.Press.Chosen(c.Request().Context(), s.file(), page, width, layers)
+	}
 	if err != nil {
 		return err
 	}

@@ -70,7 +70,7 @@ type shown struct {
 }
 
 func (s shown) file() press.File {
-	return press.File{SHA256: s.edition.SHA256, BlobKey: s.edition.BlobKey, Bytes: s.edition.Bytes}
+	return press.File{SHA256: s.edition.SHA256, BlobKey: s.edition.BlobKey, Bytes: s.edition.Bytes, Units: s.edition.Facts.Units}
 }
 
 func (s shown) allows(deed access.Deed) bool {
@@ -111,6 +111,7 @@ func (r *Reader) routes(g *echo.Group, find finder) {
 	g.GET("/place/:mark", r.handle(find, access.Look, r.place))
 	g.GET("/find/:mark", r.handle(find, access.Look, r.find))
 	g.GET("/hits/:mark/:page", r.handle(find, access.Look, r.hits))
+	g.GET("/layers/:mark", r.handle(find, access.Look, r.layers))
 	g.GET("/about/:mark", r.handle(find, access.Look, r.about))
 	g.GET("/text", r.handle(find, access.ReadText, r.textView))
 	g.GET("/flow/:mark/:from", r.handle(find, access.ReadText, r.flow))

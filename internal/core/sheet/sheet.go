@@ -31,7 +31,13 @@ func New(box Crop, rotation int, label string) Sheet {
 	if rotation == 90 || rotation == 270 {
 		w, h = h, w
 	}
-	return Sheet{Width: thousandth(w), Height: thousandth(h), Rotation: rotation, Label: label}
+	return Sheet{Width: thousandth(w), Height: thousandth(h), Rotation: rotation, Label: label}.Times(box.Points())
+}
+
+// Times gives the sheet so many times as large.
+func (s Sheet) Times(unit float64) Sheet {
+	s.Width, s.Height = thousandth(s.Width*unit), thousandth(s.Height*unit)
+	return s
 }
 
 // thousandth rounds points to a third of a micrometre: engines compute in 32
@@ -43,14 +49,24 @@ func Turn(rotation int) int {
 	return ((rotation/90)%4 + 4) % 4 * 90
 }
 
-// Crop is the visible box of a page in PDF user space, in points.
-type Crop struct{ Left, Bottom, Right, Top float64 }
+// Crop is the visible box of a page in PDF user space. Its units are points, or
+// Unit points each where a page says so (UserUnit, ISO 32000-2, table 31); 0
+// is 1.
+type Crop struct{ Left, Bottom, Right, Top, Unit float64 }
+
+// Points is how many points a unit of user space is.
+func (c Crop) Points() float64 {
+	if c.Unit <= 0 {
+		return 1
+	}
+	return c.Unit
+}
 
 // ToSheet carries a point from PDF user space into the space of the sheet that
 // is turned clockwise by rotation degrees.
 func (c Crop) ToSheet(rotation int, x, y float64) (float64, float64) {
-	w, h := c.Right-c.Left, c.Top-c.Bottom
-	u, v := x-c.Left, c.Top-y
+	w, h := (c.Right-c.Left)*c.Points(), (c.Top-c.Bottom)*c.Points()
+	u, v := (x-c.Left)*c.Points(), (c.Top-y)*c.Points()
 	switch Turn(rotation) {
 	case 90:
 		return h - v, u

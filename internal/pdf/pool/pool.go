@@ -116,7 +116,7 @@ func (p *Pool) do(ctx context.Context, src pdf.Source, ask wire.Ask) (wire.Answe
 	if src.Size > pdf.MaxBytes {
 		return wire.Answer{}, pdf.Problemf(pdf.TooLarge, "The file is larger than 4 GiB.")
 	}
-	ask.ID, ask.Size, ask.Password = src.ID, src.Size, src.Password
+	ask.ID, ask.Size, ask.Password, ask.Layers, ask.Units = src.ID, src.Size, src.Password, src.Layers, src.Units
 	p.mu.Lock()
 	if p.closed {
 		p.mu.Unlock()

@@ -23,6 +23,8 @@ type document struct {
 	engine    *engine
 	id        string
 	password  string
+	layers    string          // the choice it was opened with
+	units     map[int]float64 // UserUnit of pages, as far as told
 	file      *remoteFile
 	ref       references.FPDF_DOCUMENT
 	form      *references.FPDF_FORMHANDLE
@@ -137,6 +139,14 @@ func (d *document) page(number int) (requests.Page, error) {
 	return requests.Page{ByReference: &ref}, nil
 }
 
+// boxOf gives the visible box and rotation of a page by its number, with its
+// unit.
+func (d *document) boxOf(page requests.Page, number int) (sheet.Crop, int, error) {
+	crop, rotation, err := d.box(page)
+	crop.Unit = d.units[number]
+	return crop, rotation, err
+}
+
 // box gives the visible box and rotation of a page.
 func (d *document) box(page requests.Page) (sheet.Crop, int, error) {
 	b, err := d.engine.instance.FPDF_GetPageBoundingBox(&requests.FPDF_GetPageBoundingBox{Page: page})
@@ -192,7 +202,7 @@ func (d *document) sheets(from, to int) ([]sheet.Sheet, error) {
 		if err != nil {
 			return nil, err
 		}
-		crop, rotation, err := d.box(page)
+		crop, rotation, err := d.boxOf(page, n)
 		if err != nil {
 			return nil, err
 		}
@@ -225,6 +235,7 @@ func (d *document) facts() (pdf.Facts, error) {
 	f.Created, f.Changed = dated(meta("CreationDate")), dated(meta("ModDate"))
 	f.Licence = licence(f.Keywords, f.Subject)
 	f.Attached = d.attached()
+	f.Layers, f.Units = d.contents()
 	if p, err := in.FPDF_GetDocPermissions(&requests.FPDF_GetDocPermissions{Document: d.ref}); err == nil && d.encrypted {
 		f.Permissions = pdf.Permissions{Print: p.PrintDocument, Copy: p.CopyOrExtractText}
 	}

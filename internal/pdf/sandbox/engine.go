@@ -77,7 +77,8 @@ func start(ctx context.Context, cacheDir string, limits Limits, fetch func(wire.
 // document gives the open document an ask is about, opening it if need be.
 func (e *engine) document(ask wire.Ask) (*document, error) {
 	for i, d := range e.open {
-		if d.id == ask.ID && d.password == ask.Password {
+		if d.id == ask.ID && d.password == ask.Password && d.layers == ask.Layers {
+			d.units = ask.Units
 			e.open = append(append(e.open[:i:i], e.open[i+1:]...), d)
 			return d, nil
 		}
@@ -89,10 +90,15 @@ func (e *engine) document(ask wire.Ask) (*document, error) {
 		e.open[0].close()
 		e.open = e.open[1:]
 	}
-	d, err := openDocument(e, ask)
+	open := openDocument
+	if ask.Layers != "" {
+		open = openLayered
+	}
+	d, err := open(e, ask)
 	if err != nil {
 		return nil, err
 	}
+	d.units = ask.Units
 	e.open = append(e.open, d)
 	return d, nil
 }

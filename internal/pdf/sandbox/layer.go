@@ -35,7 +35,7 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 	if err != nil {
 		return pdf.Layer{}, err
 	}
-	crop, rotation, err := d.box(page)
+	crop, rotation, err := d.boxOf(page, number)
 	if err != nil {
 		return pdf.Layer{}, err
 	}
@@ -113,7 +113,7 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 		size, turned := d.stands(tp, i)
 		place(&g, box, math.Round(math.Mod(turned+float64(rotation)+720, 360)*10)/10)
 		if size > 0 {
-			g.Size = size
+			g.Size = size * crop.Points()
 		}
 		give(tp, i, g)
 	}

@@ -128,7 +128,7 @@ func (d *document) destination(name string) (pdf.Destination, error) {
 	if err != nil {
 		return out, nil //nolint:nilerr // the page is known, the place on it is not
 	}
-	crop, rotation, err := d.box(page)
+	crop, rotation, err := d.boxOf(page, out.Page)
 	if err != nil {
 		return out, nil //nolint:nilerr // as above
 	}

@@ -37,7 +37,7 @@ func (d *document) typeOn(number int) (legible.Page, error) {
 	if err != nil {
 		return legible.Page{}, err
 	}
-	crop, rotation, err := d.box(page)
+	crop, rotation, err := d.boxOf(page, number)
 	if err != nil {
 		return legible.Page{}, err
 	}

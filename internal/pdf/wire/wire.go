@@ -44,7 +44,9 @@ type Ask struct {
 	ID       string
 	Size     int64
 	Password string
-	Page, To int // pages count from 1; To is the last of a span
+	Layers   string          // see pdf.Source
+	Units    map[int]float64 // of pages
+	Page, To int             // pages count from 1; To is the last of a span
 	Pages    []int
 	Width    int // pixels
 	Tile     pdf.Tile

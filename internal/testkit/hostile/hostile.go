@@ -156,3 +156,28 @@ func Truncated(b []byte) []byte { return b[:len(b)/2] }
 func HTML() []byte {
 	return []byte("<!doctype html><title>Tides</title><script>alert(1)</script>" + strings.Repeat("<p>not a PDF</p>", 100))
 }
+
+// Layered is a page with three layers, each a filled square: "Paths" is on,
+// "Flood (5.0 m)" is off at first, "湿地" is on. They are the objects 6 to 8.
+func Layered() []byte {
+	square := func(name string, x int) string {
+		return fmt.Sprintf("/OC /%s BDC 0 0 1 rg %d 20 40 40 re f EMC\n", name, x)
+	}
+	return Build(
+		"<</Type /Catalog /Pages 2 0 R /OCProperties <</OCGs [6 0 R 7 0 R 8 0 R] /D <</Order [6 0 R [7 0 R 8 0 R]] /OFF [7 0 R]>>>>>>",
+		"<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 200 80] /Contents 4 0 R /Resources <</Properties <</P 6 0 R /F 7 0 R /M 8 0 R>>>>>>",
+		Stream("", square("P", 20)+square("F", 80)+square("M", 140)), "null",
+		"<</Type /OCG /Name (Paths)>>", `<</Type /OCG /Name (Flood \(5.0 m\))>>`, "<</Type /OCG /Name <FEFF6E7F5730>>>",
+	)
+}
+
+// Large has two pages of the same boxes; the second is two and a half times as
+// large by its UserUnit.
+func Large() []byte {
+	page := func(more string) string {
+		return "<</Type /Page /Parent 2 0 R /MediaBox [0 0 400 300] /Contents 5 0 R /Resources <</Font <</F 6 0 R>>>> " + more + ">>"
+	}
+	return Build("<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R 4 0 R] /Count 2>>", page(""), page("/UserUnit 2.5"),
+		Stream("", "BT /F 12 Tf 40 200 Td (Plan of the scrape) Tj ET"), "<</Type /Font /Subtype /Type1 /BaseFont /Helvetica>>")
+}

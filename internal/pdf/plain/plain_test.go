@@ -1,0 +1,54 @@
+package plain_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/pdf/plain"
+	"incipit/internal/testkit/hostile"
+)
+
+func TestLayersAndUnits(t *testing.T) {
+	f, err := plain.Read(hostile.Layered())
+	require.NoError(t, err)
+	assert.Equal(t, []plain.Layer{{Ref: 6, Name: "Paths", On: true}, {Ref: 7, Name: "Flood (5.0 m)", On: false}, {Ref: 8, Name: "湿地", On: true}}, f.Layers())
+	assert.Empty(t, f.Units())
+	changed, err := f.WithLayers([]plain.Ref{7})
+	require.NoError(t, err)
+	again, err := plain.Read(changed)
+	require.NoError(t, err)
+	var on []string
+	for _, l := range again.Layers() {
+		if l.On {
+			on = append(on, l.Name)
+		}
+	}
+	assert.Equal(t, []string{"Flood (5.0 m)"}, on)
+
+	f, err = plain.Read(hostile.Large())
+	require.NoError(t, err)
+	assert.Equal(t, map[int]float64{2: 2.5}, f.Units())
+	assert.Empty(t, f.Layers())
+	_, err = f.WithLayers(nil)
+	require.Error(t, err)
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add(hostile.Layered())
+	f.Add(hostile.Large())
+	f.Add(hostile.Circle())
+	f.Fuzz(func(t *testing.T, b []byte) {
+		file, err := plain.Read(b)
+		if err != nil {
+			return
+		}
+		file.Units()
+		var on []plain.Ref
+		for _, l := range file.Layers() {
+			on = append(on, l.Ref)
+		}
+		_, _ = file.WithLayers(on)
+	})
+}

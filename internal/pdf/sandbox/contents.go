@@ -1,0 +1,129 @@
+package sandbox
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"github.com/klippa-app/go-pdfium/requests"
+
+	"incipit/internal/pdf"
+	"incipit/internal/pdf/plain"
+	"incipit/internal/pdf/wire"
+)
+
+// What is looked for beyond the engine's own calls costs a copy of the file:
+// larger ones are taken as they come.
+const (
+	mostLooked = 64 << 20  // bytes of a file
+	mostCopied = 160 << 20 // bytes of its copy
+)
+
+// worthLooking says whether a file may have layers or units: their names stand
+// in it, or its objects are compressed, so that nobody can tell.
+func (d *document) worthLooking() (bool, error) {
+	if d.file.size > mostLooked {
+		return false, nil
+	}
+	if _, err := d.file.Seek(0, io.SeekStart); err != nil {
+		return false, fmt.Errorf("look through the file: %w", err)
+	}
+	names := [][]byte{[]byte("/OCProperties"), []byte("/UserUnit"), []byte("/ObjStm")}
+	const overlap = 16
+	chunk := make([]byte, overlap+256<<10)
+	kept := 0
+	for {
+		n, err := d.file.Read(chunk[kept:])
+		for _, name := range names {
+			if bytes.Contains(chunk[:kept+n], name) {
+				return true, nil
+			}
+		}
+		if err == io.EOF || n == 0 && err == nil {
+			return false, nil
+		}
+		if err != nil {
+			return false, fmt.Errorf("look through the file: %w", err)
+		}
+		end := kept + n
+		kept = min(overlap, end)
+		copy(chunk, chunk[end-kept:end])
+	}
+}
+
+// copied gives the file as the engine writes it.
+func (d *document) copied() (*plain.File, error) {
+	out := &capped{left: mostCopied}
+	if _, err := d.engine.instance.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, FileWriter: out, Flags: requests.SaveFlagRemoveSecurity}); err != nil {
+		if out.full {
+			return nil, pdf.Problemf(pdf.TooLarge, "The file is too large to look into.")
+		}
+		return nil, fmt.Errorf("copy the file: %w", err)
+	}
+	f, err := plain.Read(out.Bytes())
+	if err != nil {
+		return nil, pdf.Problemf(pdf.Damaged, "The file's parts cannot be told apart.")
+	}
+	return f, nil
+}
+
+// contents gives the layers of a file, and the units of its pages. What cannot
+// be looked into has neither.
+func (d *document) contents() ([]pdf.Content, map[int]float64) {
+	if worth, err := d.worthLooking(); err != nil || !worth {
+		return nil, nil
+	}
+	f, err := d.copied()
+	if err != nil {
+		return nil, nil
+	}
+	var layers []pdf.Content
+	for i, l := range f.Layers() {
+		layers = append(layers, pdf.Content{Number: i + 1, Name: cut(l.Name, maxNameLength), On: l.On})
+	}
+	return layers, f.Units()
+}
+
+// noLayers is the choice in which no layer is on.
+const noLayers = "-"
+
+// openLayered opens a file with a choice of its layers: a copy whose default
+// configuration says so.
+func openLayered(e *engine, ask wire.Ask) (*document, error) {
+	plainAsk := ask
+	plainAsk.Layers = ""
+	whole, err := e.document(plainAsk)
+	if err != nil {
+		return nil, err
+	}
+	f, err := whole.copied()
+	if err != nil {
+		return nil, err
+	}
+	all := f.Layers()
+	var on []plain.Ref
+	for _, part := range strings.Split(ask.Layers, ".") {
+		if n, err := strconv.Atoi(part); err == nil && n >= 1 && n <= len(all) {
+			on = append(on, all[n-1].Ref)
+		} else if ask.Layers != noLayers {
+			return nil, pdf.Problemf(pdf.NoSuchPage, "There is no layer %s.", part)
+		}
+	}
+	b, err := f.WithLayers(on)
+	if err != nil {
+		return nil, pdf.Problemf(pdf.Damaged, "The layers of the file cannot be switched.")
+	}
+	d := &document{engine: e, id: ask.ID, password: ask.Password, layers: ask.Layers, file: newRemoteFile(0, e.fetch)}
+	opened, err := e.instance.OpenDocument(&requests.OpenDocument{File: &b})
+	if err != nil {
+		return nil, pdf.Problemf(pdf.Damaged, "The layers of the file cannot be switched.")
+	}
+	d.ref, d.pages = opened.Document, whole.pages
+	if err := d.openForm(); err != nil {
+		d.close()
+		return nil, err
+	}
+	return d, nil
+}
