@@ -71,7 +71,7 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 	}
 	labels := s.edition.AllSheets()
 	var failed error
-	say := func(name string, page int) string {
+	say := func(name string, page any) string {
 		text, err := said.Say(name, "n", page)
 		if err != nil {
 			failed = err
@@ -82,7 +82,7 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		Language: s.edition.Facts.Language,
 		Mark: func(page int) string {
 			return fmt.Sprintf(`<a class="mark" id="t%d" href="%s#page=%d" data-leaf="%d" title="%s" role="doc-pagebreak" aria-label="%s">%s</a> `,
-				page, s.base, page, page, say("to_page", page), say("page", page), html.EscapeString(labels[page-1].Label))
+				page, s.base, page, page, say("to_page", page), say("page", labels[page-1].Label), html.EscapeString(labels[page-1].Label))
 		},
 		Blank: func(page int) string { return say("blank", page) },
 	})

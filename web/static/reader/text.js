@@ -14,7 +14,7 @@ export class TextView {
     const { pages, sheets } = reader;
     this.button = document.querySelector('[data-do=text]');
     this.flow = make('div', { class: 'flowing', id: 'flow', tabindex: 0, role: 'document', lang: pages.lang, 'aria-label': say('text') });
-    const step = (name, sign, by) => make('button', { type: 'button', class: 'plain', 'aria-label': say(name), title: say(name), onclick: () => this.resize(by) }, sign);
+    const step = (name, sign, by) => make('button', { type: 'button', class: 'plain', title: say(name), onclick: () => this.resize(by) }, make('span', { 'aria-hidden': 'true' }, sign), make('span', { class: 'unseen' }, say(name)));
     this.head = make('div', { class: 'way', lang: document.documentElement.lang, dir: document.documentElement.dir }, step('type_smaller', 'A−', -1), step('type_larger', 'A+', 1),
       make('button', { type: 'button', class: 'plain', onclick: () => this.close() }, say('as_pages')));
     this.flow.append(this.head);
