@@ -18,7 +18,7 @@ export function fill(panel, reader) {
   const count = make('p', { class: 'count', role: 'status' });
   const list = make('ol', { class: 'hitlist', lang: reader.pages.lang });
   const more = make('button', { type: 'button', class: 'plain', hidden: true, onclick: () => further() }, say('find_more'));
-  panel.append(make('form', { role: 'search', onsubmit: (e) => { e.preventDefault(); move(e.submitter ? 1 : 1); } },
+  panel.append(make('form', { role: 'search', onsubmit: (e) => e.preventDefault() },
     make('div', { class: 'ask' }, words, step('find_back', '↑', -1), step('find_on', '↓', 1)), make('div', { class: 'options' }, wholeLabel, exactLabel)), count, list, more);
 
   let found = null; // the last whole answer
