@@ -68,7 +68,7 @@ func TestFinding(t *testing.T) {
 		const r = document.createRange(); r.setStart(line.firstChild, at); r.setEnd(line.firstChild, at + 8);
 		const b = r.getBoundingClientRect();
 		const room = document.getElementById('pages').getBoundingClientRect();
-		return Math.abs(hit.left - b.left) < 14 && Math.abs(hit.right - b.right) < 14 && hit.top < b.bottom && hit.bottom > b.top && hit.top >= room.top && hit.bottom <= room.bottom; })()`), "the mark lies on the words, in view")
+		return Math.abs(hit.left - b.left) < 4 && Math.abs(hit.right - b.right) < 4 && hit.top < b.bottom && hit.bottom > b.top && hit.top >= room.top && hit.bottom <= room.bottom; })()`), "the mark lies on the words, in view")
 
 	// Whole words and exact ones.
 	look(tab, "TIDE")

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"strconv"
+	"unicode"
+	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/sheet"
@@ -23,8 +25,19 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 		if run.X < -s.Width || run.X > 2*s.Width || run.Y < -s.Height || run.Y > 2*s.Height {
 			continue
 		}
-		fmt.Fprintf(&b, `<text x="%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs"`,
-			figure(run.X), figure(run.Y), figure(run.Size), figure(run.Length))
+		b.WriteString(`<text x="`)
+		if letters := eachLetter(run); letters {
+			for j := 0; j < len(run.Places); j += 2 {
+				if j > 0 {
+					b.WriteByte(' ')
+				}
+				b.WriteString(strconv.FormatFloat(math.Round((run.X+run.Places[j])*10)/10, 'f', -1, 64))
+			}
+			fmt.Fprintf(&b, `" y="%s" font-size="%s"`, figure(run.Y), figure(run.Size))
+		} else {
+			fmt.Fprintf(&b, `%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs"`,
+				figure(run.X), figure(run.Y), figure(run.Size), figure(run.Length))
+		}
 		if run.Angle != 0 && !run.Upright {
 			fmt.Fprintf(&b, ` transform="rotate(%s %s %s)"`, figure(run.Angle), figure(run.X), figure(run.Y))
 		}
@@ -55,6 +68,21 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 	}
 	b.WriteString("</svg>")
 	return b.Bytes()
+}
+
+// eachLetter says whether every letter of a run is set where it stands, so that
+// what is selected is what was pointed at. Letters that join, or run in another
+// direction, are set as a whole and stretched to its length.
+func eachLetter(run overlay.Run) bool {
+	if run.Upright || len(run.Places) != 2*utf8.RuneCountInString(run.Text) {
+		return false
+	}
+	for _, r := range run.Text {
+		if unicode.In(r, unicode.Mn, unicode.Arabic, unicode.Hebrew, unicode.Syriac, unicode.Thaana, unicode.Devanagari) || r > 0xFFFF {
+			return false
+		}
+	}
+	return true
 }
 
 // then tells the script that copies what stands behind a piece of text.

@@ -141,7 +141,7 @@ export function fill(panel, reader) {
     const sheet = reader.sheets[hit.page - 1];
     const all = await boxesOf(hit.page);
     if (at !== hit) return;
-    if (move || reader.page !== hit.page) reader.show(hit.page, all[hit.nth]?.[0]);
+    reader.show(hit.page, all[hit.nth]?.[0]);
     if (before && before.page !== hit.page) marked(reader.sheets[before.page - 1]);
     marked(sheet);
     let nth = hit.nth;

@@ -49,13 +49,18 @@ function go(page, announce = true) {
 /** Goes to a page and brings a box on it, in points, into view. */
 function show(page, box) {
   if (text?.isOpen) text.close(page);
-  go(page, false);
-  if (!box) return;
-  const rect = sheets[page - 1].getBoundingClientRect();
-  const room = pages.getBoundingClientRect();
+  if (!box) return void go(page, false);
   const scale = zoom.exact / 75;
-  const odd = zoom.turned;
-  const [x, y] = odd ? [rect.width / 2, rect.height / 2] : [(box.x + box.w / 2) * scale, (box.y + box.h / 2) * scale];
+  const room = pages.getBoundingClientRect();
+  let rect = sheets[page - 1].getBoundingClientRect();
+  // Where the middle of the box stands on the page, turned or not.
+  const [u, v] = [(box.x + box.w / 2) * scale, (box.y + box.h / 2) * scale];
+  const [x, y] = [[u, v], [rect.width - v, u], [rect.width - u, rect.height - v], [v, rect.height - u]][zoom.turned];
+  const inView = () => rect.left + x > room.left + 20 && rect.left + x < room.right - 20 && rect.top + y > room.top + 20 && rect.top + y < room.bottom - 40;
+  if (inView()) return void tell(page);
+  go(page, false);
+  rect = sheets[page - 1].getBoundingClientRect();
+  if (inView()) return;
   const by = { left: rect.left + x - room.left - room.width / 2, top: rect.top + y - room.top - room.height / 3, behavior: 'instant' };
   const seen = rect.left + x > room.left && rect.left + x < room.right;
   if (seen && Math.abs(by.left) < room.width / 2 - 20) by.left = 0;
