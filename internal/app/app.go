@@ -162,6 +162,7 @@ func (a *App) Work(ctx context.Context) error {
 	} else if n > 0 {
 		a.log.Info("examinations go on", "editions", n)
 	}
+	go a.Store.Watch(ctx)
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}

@@ -64,7 +64,14 @@ type Press struct {
 	flights singleflight.Group
 	made    atomic.Int64
 	chosen  *lru.Cache[string, []byte]
+	recent  *lru.Cache[string, []byte] // images that were asked for last
 }
+
+// What is kept in memory of the images that are on disk: at most 64 MB.
+const (
+	mostRecent    = 256
+	largestRecent = 256 << 10
+)
 
 // New makes a press that lets at most queue images wait.
 func New(engine pdf.Engine, blobs *blob.Store, queue int) *Press {
@@ -72,7 +79,11 @@ func New(engine pdf.Engine, blobs *blob.Store, queue int) *Press {
 	if err != nil {
 		panic(err) // the size is above zero
 	}
-	return &Press{engine: engine, blobs: blobs, queue: make(chan struct{}, queue), chosen: chosen}
+	recent, err := lru.New[string, []byte](mostRecent)
+	if err != nil {
+		panic(err) // as above
+	}
+	return &Press{engine: engine, blobs: blobs, queue: make(chan struct{}, queue), chosen: chosen, recent: recent}
 }
 
 // Made counts how many images were rendered rather than found.
@@ -84,6 +95,9 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 		return Image{}, ErrOffLadder
 	}
 	key := fmt.Sprintf("%s%s/%d/%d", PagesPrefix, file.SHA256, page, width)
+	if b, known := p.recent.Get(key); known {
+		return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
+	}
 	b, err := p.kept(ctx, key, func(ctx context.Context) ([]byte, error) {
 		made, err := p.engine.Image(ctx, file.Source(ctx, p.blobs), page, width)
 		if err != nil {
@@ -94,6 +108,9 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 	})
 	if err != nil {
 		return Image{}, err
+	}
+	if len(b) <= largestRecent {
+		p.recent.Add(key, b)
 	}
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
 }

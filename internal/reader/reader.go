@@ -38,6 +38,7 @@ type Reader struct {
 	words *words.Words
 
 	shells shells
+	known  *remembered
 }
 
 // New makes a Reader.
@@ -50,7 +51,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, 
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{Store: s, Blobs: b, Press: p, pages: t, words: said}, nil
+	return &Reader{Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.
@@ -168,8 +169,11 @@ var closed = map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: 
 
 // published finds the version readers see by the public key.
 func (r *Reader) published(c *echo.Context) (shown, error) {
-	ctx := c.Request().Context()
 	key := c.Param("key")
+	return r.known.of(key, func() (shown, error) { return r.readPublished(c.Request().Context(), key) })
+}
+
+func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
 	p, err := r.Store.PlacementByKey(ctx, key)
 	if err != nil {
 		return shown{}, err

@@ -44,6 +44,8 @@ type Store struct {
 	db   *gorm.DB
 	sql  *sql.DB
 	jobs *river.Client[*sql.Tx]
+
+	changes changes
 }
 
 // ErrNotFound is given where a row does not exist.
@@ -75,7 +77,12 @@ func Open(ctx context.Context, address string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("open the job queue: %w", err)
 	}
-	return &Store{Pool: pool, db: db, sql: conn, jobs: jobs}, nil
+	s := &Store{Pool: pool, db: db, sql: conn, jobs: jobs}
+	if err := s.counted(db); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("count changes: %w", err)
+	}
+	return s, nil
 }
 
 // Close gives the connections back.
@@ -125,7 +132,9 @@ func Migrate(ctx context.Context, address string) error {
 
 // in runs f in one transaction.
 func (s *Store) in(ctx context.Context, f func(tx *gorm.DB) error) error {
-	return s.db.WithContext(ctx).Transaction(f)
+	err := s.db.WithContext(ctx).Transaction(f)
+	s.changes.count.Add(1)
+	return err
 }
 
 // enqueue inserts a job in the transaction of tx.

@@ -26,6 +26,13 @@ export class Near {
     }
   }
 
+  /** Asks for a page before anything that stands around it. */
+  first(sheet) {
+    this.image(sheet);
+    const img = sheet.querySelector(':scope > img');
+    if (img && !img.complete) img.fetchPriority = 'high';
+  }
+
   seen(entries) {
     for (const { target, isIntersecting } of entries) {
       if (isIntersecting) this.near.add(target);

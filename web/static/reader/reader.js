@@ -40,7 +40,10 @@ function tell(page) {
 function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
   if (text?.isOpen) text.go(to);
-  else flow.to(flow.row(to));
+  else {
+    near.first(sheets[to - 1]);
+    flow.to(flow.row(to));
+  }
   held = flow.held();
   tell(to);
   if (announce) said.textContent = say('page_of', { n: to, all: sheets.length });
