@@ -101,17 +101,22 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	if err != nil {
 		return err
 	}
-	layer, err := r.Press.Layer(c.Request().Context(), s.file(), page)
-	if err != nil {
-		return err
+	name := fmt.Sprintf("%s-%d-layer-%t-%d", s.mark(), page, text, s.edition.Indexed)
+	svg, known := r.drawn.Get(name)
+	if !known {
+		layer, err := r.Press.Layer(c.Request().Context(), s.file(), page)
+		if err != nil {
+			return err
+		}
+		if !text {
+			layer.Runs = nil
+		}
+		layer.Runs = s.edition.Flow.Settle(textflow.InOrder(intake.FlowPage(s.edition, page, layer)))
+		svg = drawLayer(s.edition.AllSheets()[page-1], layer)
+		r.drawn.Add(name, svg)
 	}
-	if !text {
-		layer.Runs = nil
-	}
-	layer.Runs = s.edition.Flow.Settle(textflow.InOrder(intake.FlowPage(s.edition, page, layer)))
-	svg := drawLayer(s.edition.AllSheets()[page-1], layer)
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "image/svg+xml; charset=utf-8", ETag: fmt.Sprintf("%s-%d-layer-%t-%d", s.mark(), page, text, s.edition.Indexed),
+		MediaType: "image/svg+xml; charset=utf-8", ETag: name,
 		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.standing.Draft, Content: bytes.NewReader(svg),
 	})
 	return nil

@@ -16,6 +16,7 @@ import (
 	"net/http"
 	"strconv"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/blob"
@@ -39,7 +40,11 @@ type Reader struct {
 
 	shells shells
 	known  *remembered
+	drawn  *lru.Cache[string, []byte] // layers as SVG, by what they are named after
 }
+
+// mostDrawn bounds them, in memory.
+const mostDrawn = 256
 
 // New makes a Reader.
 func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, error) {
@@ -51,7 +56,11 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, 
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+	drawn, err := lru.New[string, []byte](mostDrawn)
+	if err != nil {
+		return nil, fmt.Errorf("make room for layers: %w", err)
+	}
+	return &Reader{drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.
