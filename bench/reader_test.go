@@ -22,6 +22,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
@@ -333,4 +334,40 @@ func fifty(b *testing.B, h *testkit.House, p store.Placement, mark string) {
 	sort.Slice(took, func(i, j int) bool { return took[i] < took[j] })
 	fmt.Printf("50 readers at once, %d requests: %.1f ms in the median, %.1f ms for 99 of 100, %.1f ms at most; heap %d MB before, %d MB at its peak, %d MB after\n",
 		len(took), ms(took[len(took)/2]), ms(took[len(took)*99/100]), ms(took[len(took)-1]), before.HeapInuse>>20, peak.Load()>>20, after.HeapInuse>>20)
+}
+
+// BenchmarkLongTasks opens the register of 1,300 pages in a frame on another
+// website with the processor slowed four times, turns some pages and finds some
+// words, and says how long the browser was busy at a stretch, and whether
+// anything moved.
+func BenchmarkLongTasks(b *testing.B) {
+	h := testkit.Open(b)
+	for range b.N {
+		fmt.Printf("\nprocessor slowed four times\n%-26s %14s %16s %14s\n", "document", "tasks > 50 ms", "longest, ms", "layout shift")
+		for name, content := range map[string][]byte{"register of 1,300 pages": paper.Register(1300), "register of 10 pages": paper.Register(10)} {
+			p, e := added(b, h, name, content, true)
+			code, err := embed.Code(setting.Default(), embed.Subject{Address: h.URL + "/r/" + p.Key, Title: name, Pages: frame.PagesOf(e.AllSheets())})
+			require.NoError(b, err)
+			require.NoError(b, h.Pages.Save("visiting", strings.Replace(code, `loading="lazy"`, "", 1)))
+			tab := testkit.Browse(b, 1280, 800)
+			tab.Do(chromedp.Navigate(h.Website + "/visiting"))
+			inside := tab.Frame(h.URL + "/r/")
+			_, err = chromedp.Call(inside, emulation.SetCPUThrottlingRate, emulation.SetCPUThrottlingRateParams{Rate: 4})
+			require.NoError(b, err)
+			testkit.Eval[bool](tab, inside, `(location.reload(), true)`)
+			time.Sleep(4 * time.Second) // the reload, slowed; nothing depends on it
+			tab.Until(inside, `'ready' in document.body.dataset`)
+			found := testkit.Eval[[]float64](tab, inside, `(async () => {
+				const tasks = []; let moved = 0;
+				new PerformanceObserver((l) => { for (const e of l.getEntries()) tasks.push(e.duration); }).observe({ type: 'longtask', buffered: true });
+				new PerformanceObserver((l) => { for (const e of l.getEntries()) if (!e.hadRecentInput) moved += e.value; }).observe({ type: 'layout-shift', buffered: true });
+				for (let i = 0; i < 12; i++) { document.querySelector('[data-do=on]').click(); await new Promise((r) => setTimeout(r, 250)); }
+				document.querySelector('[data-do=find]').click();
+				await new Promise((r) => setTimeout(r, 500));
+				const w = document.getElementById('words-find'); w.value = 'bittern'; w.dispatchEvent(new Event('input'));
+				await new Promise((r) => setTimeout(r, 1500));
+				return [tasks.length, Math.max(0, ...tasks), moved]; })()`)
+			fmt.Printf("%-26s %14.0f %16.0f %14.4f\n", name, found[0], found[1], found[2])
+		}
+	}
 }

@@ -16,14 +16,28 @@ export class Near {
     // What serves readers without script is not needed.
     for (const s of root.querySelectorAll('noscript')) s.remove();
     this.observer = new IntersectionObserver((entries) => this.seen(entries), { root, rootMargin: '100%' });
+    this.begin(sheets);
     for (const s of sheets) {
-      this.observer.observe(s);
       // Images that came with the page may fail too, or have failed already.
       const img = s.querySelector(':scope > img');
       if (!img) continue;
       if (img.complete && img.naturalWidth === 0 && img.loading !== 'lazy') this.missing(s, img);
       else img.addEventListener('error', () => this.missing(s, img), { once: true });
     }
+  }
+
+  /** Looks for what is near once the first page is there: on a slow line
+      everything else can wait for it. */
+  async begin(sheets) {
+    const first = this.root.querySelector('img[fetchpriority]');
+    if (first && !first.complete) {
+      await new Promise((done) => {
+        for (const end of ['load', 'error']) first.addEventListener(end, done, { once: true });
+        setTimeout(done, 5000);
+      });
+    }
+    for (const s of sheets) this.observer.observe(s);
+    document.head.append(make('link', { rel: 'stylesheet', href: document.body.dataset.fonts }));
   }
 
   /** Asks for a page before anything that stands around it. */
