@@ -58,6 +58,12 @@ func (d *Desk) documentRows(c *echo.Context) error {
 	return d.send(c, http.StatusOK, "rows", "Documents", l)
 }
 
+// refusal says why a file was not taken, and whether a password would help.
+type refusal struct {
+	Message string `json:"message"`
+	Locked  bool   `json:"locked"`
+}
+
 // added tells the script of an added document.
 type added struct {
 	Document int64  `json:"document"`
@@ -82,6 +88,7 @@ func (d *Desk) addDocument(c *echo.Context) error {
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "no file")
 	}
+	password := "" // comes before the file, if it comes
 	for {
 		part, err := reader.NextPart()
 		if errors.Is(err, io.EOF) {
@@ -90,10 +97,18 @@ func (d *Desk) addDocument(c *echo.Context) error {
 		if err != nil {
 			return echo.NewHTTPError(http.StatusBadRequest, "no file").Wrap(err)
 		}
+		if part.FormName() == "password" {
+			b, err := io.ReadAll(io.LimitReader(part, 400))
+			if err != nil {
+				return echo.NewHTTPError(http.StatusBadRequest, "no file").Wrap(err)
+			}
+			password = string(b)
+			continue
+		}
 		if part.FormName() != "file" {
 			continue
 		}
-		doc, _, err := d.Intake.Receive(r.Context(), part.FileName(), part, d.Who(c).Account)
+		doc, _, err := d.Intake.ReceiveLocked(r.Context(), part.FileName(), part, d.Who(c).Account, password)
 		var refused *pdf.Problem
 		if errors.As(err, &refused) {
 			return d.refuse(c, body, refused)
@@ -128,7 +143,7 @@ func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
 	advice := map[pdf.Kind]string{
 		pdf.NotPDF:        "Save or export it as PDF first.",
 		pdf.Damaged:       "Open it in the program that made it and export it again.",
-		pdf.NeedsPassword: "Save a copy without password and add that.",
+		pdf.NeedsPassword: "Give the password here, and readers will be asked for it too; or save a copy without one and add that.",
 		pdf.TooLarge:      "Export it with smaller pictures, or split it.",
 		pdf.TooManyPages:  "Split it into parts.",
 		pdf.TookTooLong:   "Export it again in a simpler form; very complex drawings can be flattened.",
@@ -137,7 +152,7 @@ func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
 	message := strings.TrimSpace(p.Message + " Nothing was kept. " + advice)
 	var err error
 	if wantsJSON(c.Request()) {
-		err = c.JSON(http.StatusUnprocessableEntity, problem{message})
+		err = c.JSON(http.StatusUnprocessableEntity, refusal{message, p.Kind == pdf.NeedsPassword})
 	} else {
 		err = d.send(c, http.StatusUnprocessableEntity, "error", "Not added", map[string]any{"Status": 422, "Message": message})
 	}
@@ -167,6 +182,16 @@ func (d *Desk) cover(c *echo.Context) error {
 	e, err := d.Store.LatestEdition(c.Request().Context(), id)
 	if err != nil {
 		return err
+	}
+	if e.Locked {
+		icon, err := d.Web.Icon("file-lock")
+		if err != nil {
+			return err
+		}
+		// It stands by itself here, so it says what it is.
+		svg := strings.Replace(string(icon), "<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
+		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "image/svg+xml", ETag: "locked", Private: true, Content: strings.NewReader(svg)})
+		return nil
 	}
 	made, err := d.Press.Image(c.Request().Context(), press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}, 1, coverWidth)
 	if errors.Is(err, press.ErrBusy) {

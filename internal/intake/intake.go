@@ -39,6 +39,12 @@ const FilesPrefix = "files/"
 // Receive takes a file that somebody names. A *pdf.Problem says why a file is
 // refused.
 func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int64) (store.Document, store.Edition, error) {
+	return in.ReceiveLocked(ctx, name, r, by, "")
+}
+
+// ReceiveLocked takes a file that may ask for a password. The password opens it
+// now, to count and measure its pages; it is not kept.
+func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (store.Document, store.Edition, error) {
 	none := func(err error) (store.Document, store.Edition, error) {
 		return store.Document{}, store.Edition{}, err
 	}
@@ -60,7 +66,7 @@ func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int6
 	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
 	}
-	d, e, err := in.admit(ctx, name, store.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}, by)
+	d, e, err := in.admit(ctx, name, store.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}, by, password)
 	if err != nil {
 		// Also when the sender has gone: nothing may stay behind.
 		if gone := in.Blobs.Delete(context.WithoutCancel(ctx), key); gone != nil {
@@ -72,8 +78,14 @@ func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int6
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.
-func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64) (store.Document, store.Edition, error) {
-	cover, err := in.Engine.Cover(ctx, source(ctx, in.Blobs, e))
+func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64, password string) (store.Document, store.Edition, error) {
+	src := source(ctx, in.Blobs, e)
+	cover, err := in.Engine.Cover(ctx, src)
+	locked := pdf.KindOf(err) == pdf.NeedsPassword && password != ""
+	if locked {
+		src.Password = password
+		cover, err = in.Engine.Cover(ctx, src)
+	}
 	if err != nil {
 		return store.Document{}, store.Edition{}, fmt.Errorf("open %q: %w", name, err)
 	}
@@ -82,6 +94,21 @@ func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by in
 	d := store.Document{Title: TitleOf(name)}
 	if by != 0 {
 		d.AddedBy = &by
+	}
+	if locked {
+		found, err := Examine(ctx, in.Engine, src, 1, nil)
+		if err != nil {
+			return store.Document{}, store.Edition{}, fmt.Errorf("examine %q: %w", name, err)
+		}
+		for i := range found.Sheets {
+			found.Sheets[i].Label = fmt.Sprint(i + 1)
+		}
+		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
+		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{}, Fields: []pdf.Field{}}
+		if err := in.Store.AddLocked(ctx, &d, &e); err != nil {
+			return store.Document{}, store.Edition{}, err
+		}
+		return d, e, nil
 	}
 	if err := in.Store.AddDocument(ctx, &d, &e, examineJob); err != nil {
 		return store.Document{}, store.Edition{}, err

@@ -153,6 +153,33 @@ func (p *Press) Chosen(ctx context.Context, file File, page, width int, layers s
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%s", file.SHA256, page, width, layers), Bytes: b}, nil
 }
 
+// Opens says, by its error, whether a password opens a file.
+func (p *Press) Opens(ctx context.Context, file File, password string) error {
+	_, err := busy(p, func() (pdf.Cover, error) {
+		src := file.Source(ctx, p.blobs)
+		src.Password = password
+		return p.engine.Cover(ctx, src)
+	})
+	return err
+}
+
+// Unlocked gives the image of a page of a file that asks for a password. It is
+// kept nowhere.
+func (p *Press) Unlocked(ctx context.Context, file File, page, width int, password string) (Image, error) {
+	if !slices.Contains(Ladder(), width) {
+		return Image{}, ErrOffLadder
+	}
+	made, err := busy(p, func() (pdf.PageImage, error) {
+		src := file.Source(ctx, p.blobs)
+		src.Password = password
+		return p.engine.Image(ctx, src, page, width)
+	})
+	if err != nil {
+		return Image{}, fmt.Errorf("make the image of page %d: %w", page, err)
+	}
+	return Image{MediaType: made.MediaType, Bytes: made.Bytes}, nil
+}
+
 // TileSide is the side of a tile in pixels; those at the right and at the
 // bottom are smaller.
 const TileSide = 512

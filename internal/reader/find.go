@@ -13,6 +13,7 @@ import (
 	"incipit/internal/core/find"
 	"incipit/internal/core/sheet"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/pdf"
 	"incipit/internal/store"
 )
 
@@ -146,8 +147,12 @@ func (r *Reader) place(c *echo.Context, s shown) error {
 	if name == "" || len(name) > 500 || c.Param("mark") != s.mark() {
 		return errNoSuchPage
 	}
+	if s.edition.Locked {
+		return errLocked
+	}
 	d, err := r.Press.Destination(c.Request().Context(), s.file(), name)
-	if err != nil {
+	// A name that leads nowhere is passed over, as anything unknown in an address.
+	if err != nil && pdf.KindOf(err) != pdf.NoSuchPage {
 		return fmt.Errorf("find a place by name: %w", err)
 	}
 	b, err := json.Marshal(d)

@@ -40,6 +40,9 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 	if err != nil {
 		return errNoSuchPage
 	}
+	if s.edition.Locked {
+		return r.lockedImage(c, s, page, width)
+	}
 	layers, err := s.layersOf(c.QueryParam("layers"))
 	if err != nil {
 		return err
@@ -59,11 +62,29 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 	return nil
 }
 
+// lockedImage answers with a page image of a document that asks for a password,
+// to who shows that it was opened. Nobody on the way may keep it.
+func (r *Reader) lockedImage(c *echo.Context, s shown, page, width int) error {
+	password, err := r.unlocked(c, s)
+	if err != nil {
+		return err
+	}
+	made, err := r.Press.Unlocked(c.Request().Context(), s.file(), page, width, password)
+	if err != nil {
+		return err
+	}
+	c.Response().Header().Set("Cache-Control", "no-store")
+	return c.Blob(http.StatusOK, made.MediaType, made.Bytes)
+}
+
 // tile answers with a part of a page that is wider than the widest page image.
 func (r *Reader) tile(c *echo.Context, s shown) error {
 	page, err := pageOf(c, s)
 	if err != nil {
 		return err
+	}
+	if s.edition.Locked {
+		return errLocked
 	}
 	var at [3]int
 	for i, name := range []string{"width", "column", "row"} {
@@ -100,6 +121,9 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	page, err := pageOf(c, s)
 	if err != nil {
 		return err
+	}
+	if s.edition.Locked {
+		return errLocked
 	}
 	name := fmt.Sprintf("%s-%d-layer-%t-%d", s.mark(), page, text, s.edition.Indexed)
 	svg, known := r.drawn.Get(name)

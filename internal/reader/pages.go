@@ -55,15 +55,19 @@ func parse(w *web.Files) (*pages, error) {
 
 // policy is the reader's content security policy: its own script, style and
 // images, and one style element that is named by its hash. It may be framed
-// by any website; a draft by the desk alone.
-func policy(style string, draft bool) string {
+// by any website; a draft by the desk alone. Blobs are images that a script
+// has fetched itself: those of a document that asks for a password.
+func policy(style string, draft, blobs bool) string {
 	sum := sha256.Sum256([]byte(style))
-	ancestors := "*"
+	ancestors, images := "*", "img-src 'self'; "
+	if blobs {
+		images = "img-src 'self' blob:; "
+	}
 	if draft {
 		ancestors = "'self'"
 	}
 	return "default-src 'none'; script-src 'self'; style-src 'self' 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; " +
-		"img-src 'self'; font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors " + ancestors
+		images + "font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors " + ancestors
 }
 
 // send renders a page; equal pages are not sent twice.
@@ -73,7 +77,7 @@ func (p *pages) send(c *echo.Context, status int, name string, v view, draft boo
 		return fmt.Errorf("write %s: %w", name, err)
 	}
 	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy(string(v.Style), draft))
+	h.Set("Content-Security-Policy", policy(string(v.Style), draft, v.Locked))
 	h.Set("Referrer-Policy", "no-referrer")
 	if status != http.StatusOK {
 		h.Set("X-Content-Type-Options", "nosniff")
@@ -97,6 +101,7 @@ const (
 	closedPrint note = "noprint"
 	closedText  note = "notext"
 	reading     note = "reading"
+	locked      note = "password"
 	busy        note = "busy"
 	noSuchPage  note = "nopage"
 	unreadable  note = "damaged"
@@ -119,7 +124,7 @@ func (r *Reader) note(c *echo.Context, status int, n note) error {
 		return fmt.Errorf("write a note: %w", err)
 	}
 	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy(string(v.Style), false))
+	h.Set("Content-Security-Policy", policy(string(v.Style), false, false))
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Cache-Control", "no-cache")

@@ -40,6 +40,7 @@ type Reader struct {
 
 	shells shells
 	known  *remembered
+	seals  *seals
 	drawn  *lru.Cache[string, []byte] // layers as SVG, by what they are named after
 }
 
@@ -60,7 +61,11 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, 
 	if err != nil {
 		return nil, fmt.Errorf("make room for layers: %w", err)
 	}
-	return &Reader{drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+	sealed, err := newSeals()
+	if err != nil {
+		return nil, err
+	}
+	return &Reader{seals: sealed, drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.
@@ -114,6 +119,7 @@ func (r *Reader) MountStage(g *echo.Group, who func(*echo.Context) access.Who) {
 func (r *Reader) routes(g *echo.Group, find finder) {
 	g.GET("", r.handle(find, access.Look, r.view))
 	g.GET("/page/:mark/:page/:width", r.handle(find, access.Look, r.image))
+	g.POST("/open", r.handle(find, access.Look, r.open))
 	g.GET("/tile/:mark/:page/:width/:column/:row", r.handle(find, access.Look, r.tile))
 	g.GET("/layer/:mark/:page", r.handle(find, access.TakeText, r.layer))
 	g.GET("/links/:mark/:page", r.handle(find, access.Look, r.links))
@@ -156,6 +162,8 @@ func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context
 		case errors.Is(err, press.ErrBusy):
 			c.Response().Header().Set("Retry-After", "2")
 			return r.note(c, http.StatusServiceUnavailable, busy)
+		case errors.Is(err, errLocked):
+			return r.note(c, http.StatusUnauthorized, locked)
 		case errors.Is(err, errNotIndexed):
 			c.Response().Header().Set("Retry-After", "2")
 			return r.note(c, http.StatusServiceUnavailable, reading)

@@ -33,6 +33,9 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
+	if s.edition.Locked {
+		return errLocked
+	}
 	b, err := r.Press.Extract(c.Request().Context(), s.file(), page)
 	if err != nil {
 		return err
@@ -71,6 +74,9 @@ func (r *Reader) takeAttached(c *echo.Context, s shown) error {
 
 // printView answers with pages set for paper: all, or those asked for.
 func (r *Reader) printView(c *echo.Context, s shown) error {
+	if s.edition.Locked {
+		return errLocked
+	}
 	chosen, err := spans(c.QueryParam("pages"), s.edition.Pages)
 	if err != nil {
 		return errNoSuchPage

@@ -56,6 +56,7 @@ type view struct {
 	Earlier, Later int           // pages that other parts begin at; 0 is none
 	From1, Till    int           // the pages of this one
 	Printed        []int
+	Locked         bool
 	Modules        []string // the scripts that every reader loads
 }
 
@@ -101,7 +102,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
 		Keys:     settings.Navigation,
 		Narrow:   frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
-		TextView: s.allows(access.ReadText) && s.edition.HasText, Numbers: said.Numbers,
+		Locked: s.edition.Locked, TextView: s.allows(access.ReadText) && s.edition.HasText, Numbers: said.Numbers,
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)
@@ -126,6 +127,13 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	v.Ladder = strings.Join(ladder, " ")
 	css, rows := sizes(settings, pages, v.OpenAt)
 	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+barRules(v.Tools, len(sheets)), rows //nolint:gosec // figures and checked colours alone
+	if v.Locked {
+		for _, row := range v.Rows {
+			for i := range row.Sheets {
+				row.Sheets[i].Near = false
+			}
+		}
+	}
 	v.LookSizes = lookSizes(settings, pages)
 	v.Labels = slices.ContainsFunc(sheets, func(s sheet.Sheet) bool {
 		_, err := strconv.Atoi(s.Label)

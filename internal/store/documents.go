@@ -51,6 +51,7 @@ type Edition struct {
 	Measured       bool
 	Type           legible.Type   `gorm:"serializer:json"`
 	Images         map[int]int64  `gorm:"serializer:json"` // bytes of page 1's image by width in px
+	Locked         bool           // it asks for a password
 	Indexed        int            // pages whose text is in the index
 	Flow           textflow.Style `gorm:"serializer:json"`
 	CreatedAt      time.Time
@@ -73,7 +74,7 @@ func (e Edition) AllSheets() []sheet.Sheet {
 
 // Holds is what the edition has that tools of the reader work on.
 func (e Edition) Holds() toolbar.Holds {
-	return toolbar.Holds{Pages: len(e.AllSheets()), Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Text: e.HasText}
+	return toolbar.Holds{Pages: len(e.AllSheets()), Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Text: e.HasText, Locked: e.Locked}
 }
 
 // AddDocument adds a document with its first edition, and the job that will
@@ -88,6 +89,22 @@ func (s *Store) AddDocument(ctx context.Context, d *Document, e *Edition, examin
 			return fmt.Errorf("add edition: %w", err)
 		}
 		return s.enqueue(ctx, tx, examine(e.ID))
+	})
+}
+
+// AddLocked adds a document whose first edition asks for a password. It was
+// examined with the password, which is not kept; nor is anything of its content.
+func (s *Store) AddLocked(ctx context.Context, d *Document, e *Edition) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(d).Error; err != nil {
+			return fmt.Errorf("add document: %w", err)
+		}
+		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images = d.ID, 1, Ready, true, true, map[int]int64{}
+		e.Type = legible.Type{Pages: []legible.Page{}, Of: e.Pages}
+		if err := tx.Create(e).Error; err != nil {
+			return fmt.Errorf("add edition: %w", err)
+		}
+		return nil
 	})
 }
 

@@ -96,6 +96,7 @@ type Holds struct {
 	Headings int // of the outline that lead to a page
 	Layers   int // with a name
 	Text     bool
+	Locked   bool // it asks for a password: pages alone are shown
 }
 
 // Closed says, in words for an editor, why a tool would not be given: its deed
@@ -134,6 +135,9 @@ func Closed(a Allowed) map[Tool]string {
 	}
 	if !a.Print {
 		out[Print] = "Readers may not take a printout"
+	}
+	if a.Locked {
+		out[Print], out[About] = "The document asks for a password", "The document asks for a password"
 	}
 	return out
 }

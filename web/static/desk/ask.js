@@ -8,6 +8,7 @@ export class Refused extends Error {
     super(body.message ?? 'The server did not answer as expected. Nothing was lost; please try again.');
     this.status = status;
     this.problems = body.problems ?? {};
+    this.locked = Boolean(body.locked);
   }
 }
 

@@ -5,7 +5,7 @@ import { ask, send } from './ask.js';
 let last = 0;
 
 export const documents = () => ({
-  uploads: [], dragging: false, pending: { id: 0, said: '' },
+  uploads: [], files: new Map(), dragging: false, pending: { id: 0, said: '' },
 
   init() {
     document.getElementById('rows').addEventListener('click', (event) => {
@@ -32,15 +32,16 @@ export const documents = () => ({
     // One after the other: the line is shared, and each is told apart.
     for (const file of files) {
       const id = ++last;
-      this.uploads.unshift({ id, name: file.name, state: 'going', done: 0, said: 'on its way' });
+      this.uploads.unshift({ id, name: file.name, state: 'going', done: 0, said: 'on its way', locked: false });
     }
     const waiting = this.uploads.slice(0, files.length).reverse();
     for (const [i, file] of files.entries()) await this.one(waiting[i].id, file);
   },
   entry(id) { return this.uploads.find((u) => u.id === id); },
-  async one(id, file) {
+  async one(id, file, password = '') {
     if (!this.entry(id) || this.entry(id).state !== 'going') return;
     const form = new FormData();
+    if (password) form.append('password', password);
     form.append('file', file);
     try {
       await send('/documents', form, {
@@ -58,12 +59,25 @@ export const documents = () => ({
       const u = this.entry(id);
       u.state = 'refused';
       u.said = refused.message;
+      u.locked = refused.locked;
+      this.files.set(id, file);
     }
   },
   cancel(id) {
     const u = this.entry(id);
     if (u.request) u.request();
     else { u.state = 'refused'; u.said = 'Cancelled. Nothing was kept.'; }
+  },
+  /** Sends a file again that asks for a password, with it. */
+  unlock(id, field) {
+    const u = this.entry(id);
+    const password = field.value;
+    field.value = '';
+    if (!password) return;
+    u.locked = false;
+    u.state = 'going';
+    u.done = 0;
+    this.one(id, this.files.get(id), password);
   },
   dismiss(id) { this.uploads = this.uploads.filter((u) => u.id !== id); },
 

@@ -66,7 +66,9 @@ export class Edge {
       // A pointer that passes by asks for nothing.
       clearTimeout(this.wait);
       this.small.removeAttribute('src');
-      this.wait = setTimeout(() => { this.small.src = this.address(page); }, 60);
+      this.small.removeAttribute('srcset');
+      this.small.wide = 0;
+      this.wait = setTimeout(() => { this.address(this.small, page); }, 60);
       const box = this.sheets[page - 1].getBoundingClientRect();
       this.small.style.aspectRatio = `${box.width} / ${box.height}`;
     }

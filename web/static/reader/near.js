@@ -29,6 +29,7 @@ export class Near {
   /** Looks for what is near once the first page is there: on a slow line
       everything else can wait for it. */
   async begin(sheets) {
+    this.seal = await this.opens;
     const first = this.root.querySelector('img[fetchpriority]');
     if (first && !first.complete) {
       await new Promise((done) => {
@@ -65,9 +66,28 @@ export class Near {
   image(sheet) {
     if (sheet.querySelector(':scope > img') || sheet.classList.contains('missing')) return;
     const page = sheet.dataset.page;
-    const img = make('img', { alt: '', decoding: 'async', sizes: this.size(sheet), srcset: this.widths.map((w) => `${this.address(page, w)} ${w}w`).join(', ') });
+    const img = make('img', { alt: '', decoding: 'async' });
+    this.load(img, page, this.width(sheet));
     img.addEventListener('error', () => this.missing(sheet, img), { once: true });
     sheet.prepend(img);
+  }
+
+  /** Gives an image its source: a page at a width in CSS px. Of a document that
+      asks for a password the bytes are fetched, with what opens it. */
+  async load(img, page, width) {
+    if (!this.opens) {
+      img.sizes = `${Math.ceil(width)}px`;
+      img.srcset = this.widths.map((w) => `${this.address(page, w)} ${w}w`).join(', ');
+      return;
+    }
+    const wanted = this.widths.find((w) => w >= width * devicePixelRatio) ?? this.widths.at(-1);
+    if (img.wide >= wanted) return;
+    img.wide = wanted;
+    const answer = await fetch(this.address(page, wanted), { headers: { 'Incipit-Opened': this.seal }, cache: 'no-store' }).catch(() => null);
+    if (!answer?.ok) return void img.dispatchEvent(new Event('error'));
+    const source = URL.createObjectURL(await answer.blob());
+    img.addEventListener('load', () => URL.revokeObjectURL(source), { once: true });
+    img.src = source;
   }
 
   missing(sheet, img) {
@@ -86,7 +106,7 @@ export class Near {
 
   async layer(sheet) {
     const page = sheet.dataset.page;
-    if (this.layers.has(page)) return;
+    if (this.layers.has(page) || this.opens) return;
     this.layers.set(page, null);
     try {
       const answer = await fetch(`${this.base}/${this.copying ? 'layer' : 'links'}/${this.mark}/${page}`);
@@ -132,7 +152,10 @@ export class Near {
   resize() {
     const near = [...this.root.querySelectorAll('.sheet > img')];
     const sizes = near.map((img) => this.size(img.parentElement));
-    for (const [i, img] of near.entries()) img.sizes = sizes[i];
+    for (const [i, img] of near.entries()) {
+      if (this.opens) this.load(img, img.parentElement.dataset.page, parseFloat(sizes[i]));
+      else img.sizes = sizes[i];
+    }
   }
 
   /** After a change of layers every image comes anew. */

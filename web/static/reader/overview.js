@@ -28,7 +28,8 @@ export function fill(panel, reader, close) {
 
   function cell(page) {
     const box = sheets[page - 1].getBoundingClientRect();
-    const img = make('img', { alt: '', decoding: 'async', srcset: [160, 240, 360].map((w) => `${reader.near.address(page, w)} ${w}w`).join(', '), sizes: `${side}px` });
+    const img = make('img', { alt: '', decoding: 'async' });
+    reader.near.load(img, page, side);
     const ratio = box.width / box.height;
     img.style.aspectRatio = ratio;
     if (ratio < side / tall) img.style.height = `${tall}px`;

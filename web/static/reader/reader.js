@@ -111,7 +111,7 @@ reader.side = side;
 // Moving.
 flow.wheel(turn);
 const edgeElement = document.getElementById('edge');
-const edge = edgeElement ? new Edge(edgeElement, sheets, (page) => near.address(page, 160), go) : null;
+const edge = edgeElement ? new Edge(edgeElement, sheets, (img, page) => near.load(img, page, 84), go) : null;
 reader.edge = edge;
 let waiting = false;
 let held = { row: 0, share: 0 }; // where reading is
@@ -206,7 +206,7 @@ let tiles = null;
 let sharpening = false;
 /** Draws tiles where the widest page image is too coarse. */
 async function sharpen() {
-  if (sharpening || (!tiles && near.width(sheets[current - 1]) * devicePixelRatio <= near.widths.at(-1))) return;
+  if (sharpening || near.opens || (!tiles && near.width(sheets[current - 1]) * devicePixelRatio <= near.widths.at(-1))) return;
   sharpening = true;
   if (!tiles) {
     const { Tiles } = await import('./tiles.js');
@@ -315,7 +315,7 @@ function keys() {
 
 // Start.
 const away = new Away(reader);
-const near = new Near(pages, sheets, { base, mark, copying: 'copying' in body.dataset, widths: body.dataset.ladder.split(' ').map(Number) }, {
+const near = new Near(pages, sheets, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
   away: (sheet) => away.missed(sheet),
 });
@@ -330,7 +330,7 @@ async function follow(place) {
     if (answer?.ok) {
       const { page, x, y, known } = await answer.json();
       if (known) show(page, { x, y, w: 0, h: 0 });
-      else go(page);
+      else if (page) go(page);
     }
   }
   if (place.zoom) zoom.at(place.zoom, null, true);
@@ -364,7 +364,7 @@ follow({ ...place, page: place.page > 1 ? place.page : undefined });
 showZoom();
 window.addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
 new ResizeObserver(() => {
-  if (!waiting) flow.back(held);
+  if (!waiting && (held.row > 0 || held.share > 0)) flow.back(held);
   near.resize();
   showZoom();
   sharpen();

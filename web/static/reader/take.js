@@ -12,6 +12,7 @@ export function fill(panel, reader) {
     leaf.href = `${reader.base}/leaf/${reader.mark}/${page}`;
     leaf.textContent = say('take_page', { n: page });
   };
-  panel.append(make('p', {}, whole), make('p', {}, leaf));
+  panel.append(make('p', {}, whole));
+  if (!reader.near.opens) panel.append(make('p', {}, leaf));
   return { mark, opened() { mark(reader.page); whole.focus(); } };
 }

@@ -1,0 +1,85 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+)
+
+// A file that asks for a password is added with it; readers are asked, and the
+// password stays nowhere: in no row, in no kept image, in no address.
+func TestADocumentThatAsksForAPassword(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1000, 800)
+	signIn(h, tab)
+	file := filepath.Join(t.TempDir(), "locked.pdf")
+	require.NoError(t, os.WriteFile(file, hostile.Locked(), 0o600))
+	tab.Expect("422")
+	tab.Expect("/documents")
+	tab.Do(chromedp.SetUploadFiles(`input[type=file]`, []string{file}))
+	tab.Until(tab.Ctx, `document.querySelector('.uploads input[type=password]')?.checkVisibility() && document.querySelector('.ustate').textContent.includes('asks for a password')`)
+	tab.Do(chromedp.SendKeys(`.uploads input[type=password]`, hostile.Password+kb.Enter))
+	tab.Until(tab.Ctx, `document.querySelector('tr[data-id]') && !document.querySelector('.uploads li')`)
+	listed := h.Examined(t, "Locked")
+	require.Equal(t, store.Ready, listed.State)
+	p, err := h.Store.Place(t.Context(), listed.ID, store.Start{})
+	require.NoError(t, err)
+	publish(t, h, p.ID)
+	e, err := h.Store.LatestEdition(t.Context(), listed.ID)
+	require.NoError(t, err)
+	base := "/r/" + p.Key
+
+	reader := testkit.Browse(t, 900, 700)
+	reader.Expect("/open")
+	reader.Expect("403")
+	reader.Do(chromedp.Navigate(h.URL + base))
+	reader.Until(reader.Ctx, `document.activeElement.id === 'password'`)
+	reader.Accessible(reader.Ctx, "the reader asking for a password")
+	reader.Do(chromedp.KeyEvent("wrong"), chromedp.KeyEvent(kb.Enter))
+	reader.Until(reader.Ctx, `document.getElementById('lock-said').textContent.includes('does not open')`)
+	reader.Do(chromedp.KeyEvent(hostile.Password), chromedp.KeyEvent(kb.Enter))
+	reader.Until(reader.Ctx, `!document.querySelector('.lock') && document.querySelector('#p1 > img')?.naturalWidth > 0 && document.querySelector('#p1 > img').src.startsWith('blob:')`)
+	assert.False(t, testkit.Eval[bool](reader, reader.Ctx, fmt.Sprintf(`performance.getEntries().some((e) => e.name.includes(%q))`, hostile.Password)))
+
+	// Without the seal, or with one that is made up, nobody gets a page.
+	v := h.Visitor(t)
+	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/leaf/" + e.SHA256[:16] + "/1"} {
+		status, _, _ := v.Get(base + route)
+		assert.Equal(t, http.StatusUnauthorized, status, route)
+	}
+	status, body, _ := v.Send("POST", base+"/open", "application/json", fmt.Sprintf(`{"password":%q}`, hostile.Password))
+	require.Equal(t, http.StatusOK, status)
+	assert.NotContains(t, body, hostile.Password)
+	tries := 0
+	for range 12 {
+		if status, _, _ := v.Send("POST", base+"/open", "application/json", `{"password":"guess"}`); status == http.StatusTooManyRequests {
+			tries++
+		}
+	}
+	assert.Positive(t, tries, "guessing is slowed down")
+
+	// Nothing was kept.
+	var rows string
+	require.NoError(t, h.Store.Pool.QueryRow(t.Context(), `SELECT coalesce(string_agg(e::text, ' '), '') || (SELECT coalesce(string_agg(args::text, ' '), '') FROM river_job) FROM editions e`).Scan(&rows))
+	assert.NotContains(t, rows, hostile.Password)
+	kept := 0
+	require.NoError(t, filepath.WalkDir(strings.TrimPrefix(h.Config.BlobURL, "file://"), func(path string, d os.DirEntry, err error) error {
+		if err == nil && !d.IsDir() && strings.Contains(path, "/pages/") {
+			kept++
+		}
+		return err
+	}))
+	assert.Zero(t, kept, "no page image is on disk")
+}

@@ -1,0 +1,34 @@
+import { say } from './words.js';
+import { make } from './make.js';
+
+// A document that asks for a password: it is sent once, and what comes back is
+// shown with every request for a page. Both are forgotten with the visit.
+
+export function unlock(reader, view) {
+  return new Promise((done) => {
+    const entry = make('input', { type: 'password', id: 'password', autocomplete: 'off', maxlength: 200, 'aria-label': say('password'), 'aria-describedby': 'lock-said' });
+    const status = make('p', { class: 'count', role: 'alert', id: 'lock-said' });
+    const form = make('form', { class: 'lock', 'aria-label': say('password_title') }, make('h2', {}, say('password_title')), make('p', {}, say('password_text')),
+      make('div', { class: 'ask' }, entry, make('button', { type: 'submit', class: 'main' }, say('password_open'))), status);
+    form.addEventListener('submit', async (event) => {
+      event.preventDefault();
+      status.textContent = '';
+      try {
+        const answer = await fetch(`${reader.base}/open`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ password: entry.value }) });
+        if (answer.ok) {
+          const { seal } = await answer.json();
+          form.remove();
+          done(seal);
+          return;
+        }
+        status.textContent = say(answer.status === 429 ? 'busy_text' : 'password_wrong');
+      } catch {
+        status.textContent = say('server_away');
+      }
+      entry.value = '';
+      entry.focus();
+    });
+    view.append(form);
+    entry.focus();
+  });
+}
