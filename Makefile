@@ -45,7 +45,9 @@ lint: setup build
 fuzz:
 	$(GO) test -run '^$$' -fuzz FuzzPatch -fuzztime 30s ./internal/core/setting
 	$(GO) test -run '^$$' -fuzz FuzzColumn -fuzztime 30s ./internal/core/proof
+	$(GO) test -run '^$$' -fuzz FuzzFind -fuzztime 30s ./internal/core/find
+	$(GO) test -run '^$$' -fuzz FuzzRead -fuzztime 30s ./internal/pdf/plain
 
 screenshots: setup build
 	@bin/incipit warm
-	INCIPIT_SHOTS=$(CURDIR)/docs/screenshots $(GO) test -count 1 -run TestScreenshots ./e2e
+	INCIPIT_SHOTS=$(CURDIR)/docs/screenshots $(GO) test -count 1 -run 'Screenshots' ./e2e

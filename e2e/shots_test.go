@@ -31,7 +31,6 @@ func TestScreenshots(t *testing.T) {
 	desk := testkit.Browse(t, 1280, 800)
 	desk.Do(chromedp.Navigate(h.URL + "/sign-in"))
 	desk.Until(desk.Ctx, `document.fonts.status === 'loaded' && document.querySelector('#email')`)
-	desk.Shot(at("sign-in"))
 	signIn(h, desk)
 	images := `document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete && i.naturalWidth > 0)`
 	desk.Until(desk.Ctx, images)
@@ -75,8 +74,6 @@ func TestScreenshots(t *testing.T) {
 	redraft(tides, 0, `{"download":false,"flow":"down","zoom":{"kind":"width","percent":100},"max_height":0}`)
 	onStage(tides, "?page=360")
 	desk.Shot(at("bench"))
-	onStage(trails, "?page=820")
-	desk.Shot(at("bench-map"))
 	onStage(book, "?page=1280")
 	desk.Shot(at("bench-handbook"))
 	onStage(tides, "?page=360")
@@ -108,19 +105,6 @@ func TestScreenshots(t *testing.T) {
 	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('#flow-turn').click(), true)`)
 	desk.Until(desk.Ctx, `document.querySelector('.effects li') && document.getAnimations().length === 0`)
 	desk.Shot(at("house-style"))
-	desk.Do(chromedp.Navigate(h.URL + "/placements"))
-	desk.Until(desk.Ctx, `document.fonts.status === 'loaded'`)
-	desk.Shot(at("placements"))
-
-	for name, size := range map[string][2]int64{"reader-desktop": {1280, 800}, "reader-phone": {390, 844}} {
-		tab := testkit.Browse(t, size[0], size[1])
-		tab.Do(chromedp.Navigate(h.URL + "/r/" + book.Key))
-		tab.Until(tab.Ctx, readerReady)
-		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#number').value = 9, document.querySelector('#number').dispatchEvent(new Event('change')))`)
-		tab.Until(tab.Ctx, `document.querySelector('#p9 img')?.complete && document.querySelector('#p9 img').naturalWidth > 0`)
-		painted(tab, tab.Ctx, `document`)
-		tab.Shot(at(name))
-	}
 	source, err := h.Pages.Page("visiting")
 	require.NoError(t, err)
 	code := testkit.Eval[string](desk, desk.Ctx, fmt.Sprintf(`fetch('/placements/%d/state', {headers: {Accept: 'application/json'}}).then((r) => r.json()).then((s) => s.code)`, tides.ID))

@@ -334,7 +334,7 @@ async function follow(place) {
     }
   }
   if (place.zoom) zoom.at(place.zoom, null, true);
-  else if (place.view) zoom.fit({ Fit: 'page', FitB: 'page', FitV: 'height', FitBV: 'height' }[place.view] ?? 'width', true);
+  else if (place.view) zoom.fit(/V$/.test(place.view) ? 'height' : /H$/.test(place.view) ? 'width' : 'page', true);
   if (place.page) go(place.page, false);
   if (place.viewrect) {
     const [x, y, w, h] = place.viewrect;
