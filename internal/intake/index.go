@@ -45,11 +45,8 @@ func (*Indexer) Timeout(*river.Job[IndexArgs]) time.Duration { return 30 * time.
 // text.
 func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	in := w.Intake
-	e, err := in.Store.Edition(ctx, job.Args.Edition)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil // removed meanwhile
-	}
-	if err != nil {
+	e, there, err := in.edition(ctx, job.Args.Edition)
+	if err != nil || !there {
 		return err
 	}
 	if e.State != store.Ready || e.Indexed >= e.Pages {

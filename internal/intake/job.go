@@ -38,11 +38,8 @@ func (*Examiner) Timeout(*river.Job[ExamineArgs]) time.Duration { return 15 * ti
 // any other error is tried again.
 func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error {
 	in := w.Intake
-	e, err := in.Store.Edition(ctx, job.Args.Edition)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil // removed meanwhile
-	}
-	if err != nil {
+	e, there, err := in.edition(ctx, job.Args.Edition)
+	if err != nil || !there {
 		return err
 	}
 	if e.State != store.Examining {
@@ -62,6 +59,16 @@ func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 			pdf.Problemf("failed", "The file could not be examined, though it was tried several times.")))
 	}
 	return fmt.Errorf("examine edition %d: %w", e.ID, err)
+}
+
+// edition reads the edition that a job is about; it may have been removed
+// meanwhile.
+func (in *Intake) edition(ctx context.Context, id int64) (e store.Edition, there bool, err error) {
+	e, err = in.Store.Edition(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return e, false, nil
+	}
+	return e, err == nil, err
 }
 
 // next are the jobs that follow an examination.

@@ -64,11 +64,8 @@ func (*Measurer) Timeout(*river.Job[MeasureArgs]) time.Duration { return 10 * ti
 // nobody waits for ever.
 func (w *Measurer) Work(ctx context.Context, job *river.Job[MeasureArgs]) error {
 	in := w.Intake
-	e, err := in.Store.Edition(ctx, job.Args.Edition)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil // removed meanwhile
-	}
-	if err != nil {
+	e, there, err := in.edition(ctx, job.Args.Edition)
+	if err != nil || !there {
 		return err
 	}
 	if e.State != store.Ready || e.Measured {
