@@ -48,12 +48,13 @@ func TestReaderScreenshots(t *testing.T) {
 			do: goTo(8), until: `document.querySelector('#p8 > img')?.naturalWidth > 0 && document.querySelector('#p9 > img')?.naturalWidth > 0`},
 		{name: "reader-more", file: "annual-report.pdf", width: 390, height: 844, do: `document.getElementById('more').click()`, until: `!document.getElementById('others').hidden`},
 	} {
-		h, p, first := opened(t, c.file, 600, 400, c.change)
+		h, p, first := opened(t, c.file, 600, 400, func(s *setting.Settings) {
+			s.Tools = setting.Default().Tools
+			if c.change != nil {
+				c.change(s)
+			}
+		})
 		first.Do(chromedp.Navigate("about:blank"))
-		if c.change == nil {
-			require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 1, nil))
-			publish(t, h, p.ID)
-		}
 		tab := testkit.Browse(t, c.width, c.height)
 		if c.lang != "" {
 			agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)

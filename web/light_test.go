@@ -61,6 +61,19 @@ func TestLightFilesKeepTheirParts(t *testing.T) {
 	}
 }
 
+// A family of fonts whose name begins like a generic one would lose its
+// quotation marks and, with them, the whole declaration.
+func TestFamiliesKeepTheirMeaning(t *testing.T) {
+	files, err := web.Load()
+	require.NoError(t, err)
+	b, err := files.Served("reader/reader.css")
+	require.NoError(t, err)
+	for _, generic := range []string{"serif", "sans-serif", "monospace", "system-ui"} {
+		assert.NotRegexp(t, generic+` [A-Za-z]`, string(b))
+	}
+	assert.Contains(t, string(b), "Literata")
+}
+
 // uncommented drops comments that take whole lines.
 func uncommented(text string) string {
 	var out []string
