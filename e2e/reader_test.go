@@ -269,3 +269,13 @@ func TestAPageThatFailsCanBeTriedAgain(t *testing.T) {
 	tab.Do(chromedp.Click("#p30 .retry"))
 	tab.Until(tab.Ctx, `document.querySelector('#p30 img')?.naturalWidth > 0 && !document.querySelector('#p30.missing')`)
 }
+
+// What every reader loads is what the server counts and announces: no script
+// more, but the one that copies text.
+func TestTheFirstScripts(t *testing.T) {
+	tab := reading(t, "leaflet-welcome.pdf")
+	tab.Until(tab.Ctx, `performance.getEntriesByType('resource').some((r) => r.name.endsWith('/copy.js'))`)
+	loaded := testkit.Eval[[]string](tab, tab.Ctx, `[...new Set(performance.getEntriesByType('resource').map((r) => r.name.match(/reader\/(\w+)\.js$/)?.[1]).filter((n) => n && n !== 'copy'))].sort()`)
+	announced := testkit.Eval[[]string](tab, tab.Ctx, `['reader', ...[...document.querySelectorAll('link[rel=modulepreload]')].map((l) => l.href.match(/reader\/(\w+)\.js$/)[1])].sort()`)
+	assert.Equal(t, announced, loaded)
+}

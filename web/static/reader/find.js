@@ -1,4 +1,4 @@
-import { say, num } from './words.js';
+import { say } from './words.js';
 import { make, draw } from './make.js';
 
 // Finding words: as they are typed, the first hits at once and then all. Hits
@@ -154,7 +154,6 @@ export function fill(panel, reader) {
     link?.setAttribute('aria-current', 'true');
     link?.scrollIntoView({ block: 'nearest' });
     if (move) reader.said.textContent = say('find_at', { n: nth + 1, all: found.hits, page: hit.page });
-    count.dataset.at = num(nth + 1);
   }
 
   words.addEventListener('input', () => {
@@ -175,6 +174,5 @@ export function fill(panel, reader) {
       words.value = text;
       return look();
     },
-    move,
   };
 }

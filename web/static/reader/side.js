@@ -44,7 +44,6 @@ export class Side {
     const panel = this.panels.get(this.open);
     if (!panel) return;
     panel.element.hidden = true;
-    panel.inside?.closed?.();
     this.view.classList.remove('sided');
     this.button?.setAttribute('aria-expanded', 'false');
     this.open = null;
