@@ -10,7 +10,6 @@
 package find
 
 import (
-	"strings"
 	"unicode"
 
 	"golang.org/x/text/cases"
@@ -104,6 +103,3 @@ var stroked = map[rune]string{
 func inWord(r rune) bool {
 	return (unicode.IsLetter(r) || unicode.IsDigit(r) || r == '_') && !overlay.Joined(r)
 }
-
-// Trim takes away the space around what is asked for.
-func Trim(words string) string { return strings.TrimSpace(words) }

@@ -3,6 +3,7 @@ package find
 import (
 	"errors"
 	"slices"
+	"strings"
 	"unicode"
 	"unicode/utf8"
 )
@@ -31,7 +32,7 @@ var (
 
 // Ask makes a query of what somebody typed.
 func Ask(words string, o Options) (Query, error) {
-	words = Trim(words)
+	words = strings.TrimSpace(words)
 	if utf8.RuneCountInString(words) > MostLetters {
 		return Query{}, ErrLong
 	}
