@@ -21,6 +21,8 @@ const (
 // Who asks. The zero value is a reader who is nobody in particular.
 type Who struct {
 	Account int64 // 0 for a reader
+	// Granted says that a token opened this placement for them, and still does.
+	Granted bool
 }
 
 // Editor says whether somebody has signed in.
@@ -37,6 +39,9 @@ type Standing struct {
 // binds readers: they see what readers will get.
 func Allows(w Who, standing Standing, s setting.Settings, deed Deed) bool {
 	if standing.Draft && !w.Editor() || !standing.Draft && !standing.Published {
+		return false
+	}
+	if s.Guarded && !standing.Draft && !w.Granted {
 		return false
 	}
 	switch deed {

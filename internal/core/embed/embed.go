@@ -29,7 +29,7 @@ var code = template.Must(template.New("code").Parse(
 	`<div style="container-type:inline-size;width:100%">` +
 		`<iframe src="{{.Address}}" title="{{.Title}}" width="100%" height="{{.Style.Fallback}}" ` +
 		`style="display:block;box-sizing:border-box;border:0;width:{{.PlainWidth}};width:{{.Width}};height:{{.PlainHeight}};height:{{.Height}};margin:{{.Margin}};{{.Dress}}" ` +
-		`loading="lazy" allow="fullscreen"></iframe>` +
+		`loading="lazy" allow="fullscreen" referrerpolicy="no-referrer-when-downgrade"></iframe>` +
 		`<p style="width:{{.PlainWidth}};height:{{.Caption}}px;margin:{{.Margin}};overflow:hidden;font-size:13px;line-height:{{.Caption}}px;white-space:nowrap">` +
 		`<a href="{{.Address}}" target="_blank" rel="noopener">Open in its own window</a></p></div>` + "\n"))
 
@@ -46,4 +46,28 @@ func Code(s setting.Settings, subject Subject) (string, error) {
 	}
 	// The escaper writes a plus sign as &#43;, which is right and hard to read.
 	return strings.ReplaceAll(b.String(), "&#43;", "+"), nil
+}
+
+// Gathered is a collection that is set on a page.
+type Gathered struct {
+	Address string // PUBLIC/c/KEY
+	Name    string
+	Height  int // CSS px
+}
+
+var gathered = template.Must(template.New("").Parse(`
+{{- define "inline"}}<iframe src="{{.Address}}" title="{{.Name}}" width="100%" height="{{.Height}}" style="display:block;box-sizing:border-box;border:0;width:100%;height:{{.Height}}px" loading="lazy" allow="fullscreen" referrerpolicy="no-referrer-when-downgrade"></iframe>
+{{end}}
+{{- define "element"}}<incipit-placement of="{{.Address}}" label="{{.Name}}" style="display:block;width:100%;height:{{.Height}}px"><a href="{{.Address}}">{{.Name}}</a></incipit-placement>
+<script async src="{{.Script}}"></script>
+{{end}}`))
+
+// Code gives the HTML for a collection: as an inline frame, or as an element
+// with script, which keeps what is chosen in the page's address.
+func (g Gathered) Code(w Way) (string, error) {
+	var b bytes.Buffer
+	if err := gathered.ExecuteTemplate(&b, string(w), map[string]any{"Address": g.Address, "Name": g.Name, "Height": g.Height, "Script": origin(g.Address) + "/onpage.js"}); err != nil {
+		return "", fmt.Errorf("write the code of a collection: %w", err)
+	}
+	return b.String(), nil
 }

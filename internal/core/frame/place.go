@@ -149,3 +149,13 @@ func (b Box) Shown(r sheet.Rect) float64 {
 	}
 	return w * h / (r.W * r.H)
 }
+
+// Column is the narrowest column in which a frame is as wide as it was found to
+// be: the inverse of the width of Layout. Where a frame is as wide as it ever
+// gets, its column may be wider.
+func Column(s setting.Settings, width float64) float64 {
+	if s.Width.Unit == setting.Percent && width > s.LeastWidth {
+		return width * 100 / s.Width.Value
+	}
+	return width
+}

@@ -99,3 +99,21 @@ func TestExtent(t *testing.T) {
 	w, h = p.Extent(with(func(s *setting.Settings) { s.Facing = setting.Pairs }))
 	assert.Equal(t, []float64{595 + 842, 842}, []float64{w, h}, "two pages abreast")
 }
+
+// Column undoes what Layout does to widths.
+func TestColumnOfAFrame(t *testing.T) {
+	p := frame.PagesOf([]sheet.Sheet{{Width: 595, Height: 842}})
+	for _, x := range []struct {
+		width setting.Length
+		most  float64
+	}{{setting.Length{Value: 100, Unit: setting.Percent}, 0}, {setting.Length{Value: 62, Unit: setting.Percent}, 0}, {setting.Length{Value: 80, Unit: setting.Percent}, 700}, {setting.Length{Value: 500, Unit: setting.Pixels}, 0}} {
+		s := setting.Default()
+		s.Width, s.MaxWidth = x.width, x.most
+		for column := 200.0; column <= 1600; column += 7 {
+			width := frame.Layout(s, p, column, 800).Width
+			back := frame.Column(s, width)
+			assert.LessOrEqual(t, back, column+2, "%v in %v", x.width, column)
+			assert.InDelta(t, width, frame.Layout(s, p, back, 800).Width, 1, "%v in %v", x.width, column)
+		}
+	}
+}

@@ -32,7 +32,7 @@ func candidates(f Facts, s setting.Settings, k Kind, v View) []candidate {
 	case Column:
 		return []candidate{{"Drop the minimum width", setting.PatchOf(setting.LeastWidth, 0)}}
 	case Body:
-		return forType(f, s, v, f.Sizes.Body, legible.FromReadable)
+		return append(forTextView(f, s, v), forType(f, s, v, f.Sizes.Body, legible.FromReadable)...)
 	case Smallest:
 		return forType(f, s, v, f.Sizes.Smallest, legible.FromStrained)
 	case Contrast:
@@ -98,6 +98,15 @@ func forType(f Facts, s setting.Settings, v View, text legible.Text, angle float
 		candidate{fmt.Sprintf("Never open below %.0f %%, at most %s tall", least, px(tall)), setting.PatchOf(setting.LeastZoom, least, setting.MostHeight, math.Max(tall, s.LeastHeight))},
 		candidate{fmt.Sprintf("Never open below %.0f %%", least), setting.PatchOf(setting.LeastZoom, least)},
 	)
+}
+
+// forTextView offers running text set anew, where it is small enough to need it.
+func forTextView(f Facts, s setting.Settings, v View) []candidate {
+	below := TextViewBelow(f, s)
+	if !f.Text || v.Box.Width >= below {
+		return nil
+	}
+	return []candidate{{fmt.Sprintf("Offer the text view below %s", px(below)), setting.PatchOf(setting.TextView, setting.Offered)}}
 }
 
 func forSideways() []candidate {

@@ -117,6 +117,11 @@ func judged(r Reading) (weight, words string) {
 	return MustFix, "too small for most eyes"
 }
 
+// setAnew says whether readers of this screen are offered the text view.
+func (v *View) setAnew(f Facts, s setting.Settings) bool {
+	return f.Text && s.TextView == setting.Offered && v.Box.Width < TextViewBelow(f, s)
+}
+
 func (v *View) findType(f Facts, s setting.Settings) {
 	spot := v.onPage(s, 0.3)
 	switch {
@@ -131,6 +136,10 @@ func (v *View) findType(f Facts, s setting.Settings) {
 	text := fmt.Sprintf("Its x-height is %.1f px, %s: %s in a column of %s.", v.Body.XHeight, degrees(v.Body.Angle), words, px(v.Screen.Column))
 	if f.Sizes.Body.How == legible.Halved {
 		text += " Half the size counts as x-height: the script has no lower case."
+	}
+	if weight != InOrder && v.setAnew(f, s) {
+		v.found(Body, InOrder, spot, fmt.Sprintf("Body text lands at %.1f px, the text view is offered", v.Body.Size), "%s Readers are offered the text view at once, in type of their own size.", text)
+		return
 	}
 	if weight != InOrder && f.Sizes.Running >= runningText {
 		text += " It is running text, which reads better set anew than enlarged."

@@ -90,6 +90,24 @@ func TestOnAPhone(t *testing.T) {
 	assert.Equal(t, proof.Pictures, way(func(f *proof.Facts) { f.Sizes = legible.Sizes{} }, setting.Default()))
 }
 
+// Running text that is too small is mended best by the text view, which costs
+// the pages nothing.
+func TestTheTextViewIsAFix(t *testing.T) {
+	f := tides()
+	f.Sizes.Running = 0.8
+	closed := with(func(s *setting.Settings) { s.TextView = setting.Closed })
+	g, ok := proof.Run(f, closed, proof.Terms{}, []proof.Screen{phone})[0].Find(proof.Body)
+	require.True(t, ok)
+	require.NotEmpty(t, g.Fixes)
+	assert.Equal(t, "Offer the text view below 480 px", g.Fixes[0].Words)
+	assert.Empty(t, g.Fixes[0].Cost)
+	table, ok := proof.Run(tides(), closed, proof.Terms{}, []proof.Screen{phone})[0].Find(proof.Body)
+	require.True(t, ok)
+	for _, fix := range table.Fixes {
+		assert.NotContains(t, fix.Words, "text view", "a table's places matter")
+	}
+}
+
 func TestFindings(t *testing.T) {
 	for _, c := range []struct {
 		name   string
@@ -128,7 +146,8 @@ func TestFindings(t *testing.T) {
 		{"scans", func(f *proof.Facts) { f.Text, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Body, proof.TakeCare, "pictures without text", phone},
 		{"not measured yet", func(f *proof.Facts) { f.Measured, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Body, proof.TakeCare, "in a moment", phone},
 		{"fine print", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Smallest.XHeight = 30, 4 }, setting.Default(), proof.Smallest, proof.TakeCare, "though the body text reads", phone},
-		{"running text", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, setting.Default(), proof.Body, proof.MustFix, "set anew", phone},
+		{"running text", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, with(func(s *setting.Settings) { s.TextView = setting.ByTool }), proof.Body, proof.MustFix, "set anew", phone},
+		{"running text, offered anew", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, setting.Default(), proof.Body, proof.InOrder, "offered the text view at once", phone},
 		{"closed", nil, with(func(s *setting.Settings) { s.Download, s.Print = false, false }), proof.Take, proof.InOrder, "neither to anybody", phone},
 	} {
 		f := tides()

@@ -57,6 +57,8 @@ const (
 	Pointer  Key = "pointer"
 	Name     Key = "name"
 	ForeEdge Key = "fore_edge"
+	Sites    Key = "sites"
+	Guarded  Key = "guarded"
 )
 
 // Keys lists every setting in the order of the bench.
@@ -64,7 +66,7 @@ func Keys() []Key {
 	return []Key{
 		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
 		OpenAt, Zoom, LeastZoom, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
-		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView,
+		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView, Sites, Guarded,
 		Padding, Border, Corner, Shadow, Background, Scheme, Colours,
 	}
 }
@@ -206,11 +208,13 @@ type Settings struct {
 	Scheme      string  `json:"scheme"`
 	Colours     Palette `json:"colours"` // count with scheme Own
 
-	Copying  bool   `json:"copying"` // readers may take the text
-	TextView string `json:"text_view"`
-	Pointer  string `json:"pointer"`
-	Name     bool   `json:"name"` // the document's, in the toolbar
-	ForeEdge bool   `json:"fore_edge"`
+	Copying  bool     `json:"copying"` // readers may take the text
+	TextView string   `json:"text_view"`
+	Pointer  string   `json:"pointer"`
+	Name     bool     `json:"name"` // the document's, in the toolbar
+	ForeEdge bool     `json:"fore_edge"`
+	Sites    SiteList `json:"sites"`   // that may show it; none is any
+	Guarded  bool     `json:"guarded"` // it opens to who shows a token alone
 }
 
 // Default is what house style starts from.
@@ -224,14 +228,14 @@ func Default() Settings {
 		Download: true, Print: true,
 		Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
 		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
-		Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true,
+		Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true, Sites: SiteList{},
 	}
 }
 
 // Allowed is what the tools of a document depend on.
 func (s Settings) Allowed(d toolbar.Holds) toolbar.Allowed {
 	return toolbar.Allowed{Toolbar: s.Toolbar, Navigation: s.Navigation, Download: s.Download, Print: s.Print,
-		Copying: s.Copying, TextView: s.TextView != Closed, Holds: d}
+		Copying: s.Copying, TextView: s.TextView != Closed, Guarded: s.Guarded, Holds: d}
 }
 
 // Patch holds the settings that differ, each in its JSON form.

@@ -15,7 +15,7 @@ func (k Key) Name() string {
 		Flow: "Pages run", Facing: "Facing", Order: "Begins", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
 		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
 		Scheme: "Colours", Colours: "Own colours", Copying: "The text", TextView: "Text view", Pointer: "The pointer",
-		Name: "Title in the toolbar", ForeEdge: "Fore-edge",
+		Name: "Title in the toolbar", ForeEdge: "Fore-edge", Sites: "Websites", Guarded: "Guarded",
 	}[k]
 }
 
@@ -88,6 +88,13 @@ func (s Settings) Words(k Key) string {
 		return onOff(s.Name)
 	case ForeEdge:
 		return onOff(s.ForeEdge)
+	case Guarded:
+		return map[bool]string{true: "opens to who shows a token", false: "opens to everybody"}[s.Guarded]
+	case Sites:
+		if len(s.Sites) == 0 {
+			return "any website"
+		}
+		return strings.Join(s.Sites, ", ")
 	case Download:
 		return map[bool]string{true: "may be downloaded", false: "stays closed"}[s.Download]
 	case Print:

@@ -87,6 +87,7 @@ func (s *Set) UnmarshalJSON(b []byte) error {
 // far as tools depend on it.
 type Allowed struct {
 	Toolbar, Navigation, Download, Print, Copying, TextView bool
+	Guarded                                                 bool // addresses open nothing by themselves
 	Holds
 }
 
@@ -126,6 +127,9 @@ func Closed(a Allowed) map[Tool]string {
 	}
 	if !a.Copying {
 		out[Pointer] = "Readers may not take the text"
+	}
+	if a.Guarded {
+		out[Link] = "The document is guarded: an address alone opens nothing"
 	}
 	if a.Layers == 0 {
 		out[Layers] = "The document has no layers"

@@ -1,0 +1,64 @@
+package webpage
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"incipit/internal/core/contrast"
+)
+
+// Frame is what all pages of a site have in common.
+type Frame struct {
+	Name   string `json:"name"`
+	Links  []Nav  `json:"links"`  // the navigation, in its order
+	Footer string `json:"footer"` // Markdown
+	Accent string `json:"accent"` // #rrggbb, of links, buttons and the site's name
+}
+
+// Nav is an entry of the navigation: one of our pages, or an address.
+type Nav struct {
+	Label   string `json:"label"`
+	Page    int64  `json:"page,omitempty"`
+	Address string `json:"address,omitempty"`
+}
+
+// NewFrame is the frame that a house begins with.
+func NewFrame() Frame { return Frame{Name: "Our pages", Links: []Nav{}, Accent: "#24467a"} }
+
+// Paper is the colour of pages, on which the accent must be read; text on
+// buttons has it, too.
+const Paper = "#fffdf8"
+
+const (
+	mostLinks     = 12
+	leastContrast = 4.5 // WCAG 2.2, 1.4.3
+)
+
+var colourForm = regexp.MustCompile(`^#[0-9a-f]{6}$`)
+
+// Check says in a sentence what keeps a frame from being kept, or "".
+func (f Frame) Check() string {
+	switch {
+	case strings.TrimSpace(f.Name) == "" || len([]rune(f.Name)) > 80:
+		return "A site has a name of at most 80 letters."
+	case len(f.Links) > mostLinks:
+		return fmt.Sprintf("A navigation has at most %d entries.", mostLinks)
+	case len([]rune(f.Footer)) > mostShort*5:
+		return fmt.Sprintf("A footer has at most %d letters.", mostShort*5)
+	case !colourForm.MatchString(f.Accent):
+		return "The accent is a colour like #24467a."
+	}
+	if ratio := contrast.Ratio(f.Accent, Paper); ratio < leastContrast {
+		return fmt.Sprintf("That accent stands %.1f to 1 against the page; text needs %.1f to 1. A darker one can be read.", ratio, leastContrast)
+	}
+	for _, l := range f.Links {
+		switch {
+		case strings.TrimSpace(l.Label) == "" || len([]rune(l.Label)) > 40:
+			return "Each entry of the navigation has a name of at most 40 letters."
+		case l.Page == 0 && !Leads(l.Address):
+			return fmt.Sprintf("“%s” leads nowhere: choose a page, or give an address that begins with https:// or /.", l.Label)
+		}
+	}
+	return ""
+}

@@ -1,0 +1,156 @@
+// Package fetch is the one way in which the house asks other hosts for
+// something. Somebody else names the address, so nothing is believed: only http
+// and https, only addresses that the public can reach (checked when the
+// connection is made, so that no name can lead elsewhere later), few redirects,
+// bounded time and size, and the content is judged by its bytes.
+package fetch
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// Bounds of one fetch.
+const (
+	MostBytes     = 4 << 20
+	mostRedirects = 5
+	patience      = 10 * time.Second
+)
+
+// Refusal is why something was not fetched, as a sentence for people.
+type Refusal struct{ Words string }
+
+func (r *Refusal) Error() string { return r.Words }
+
+// Page is a web page as it came.
+type Page struct {
+	Address string // where it was in the end
+	CSP     []string
+	Source  string
+}
+
+// Fetcher fetches. The zero value reaches public addresses alone.
+type Fetcher struct {
+	// StandIns are addresses, host:port, that may be reached though they are not
+	// public: the demo's other website.
+	StandIns []string
+}
+
+// forbidden are ranges that netip does not count as private and that are not
+// the public's either (RFC 6890).
+var forbidden = []netip.Prefix{
+	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"), netip.MustParsePrefix("192.0.2.0/24"),
+	netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"),
+	netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"), netip.MustParsePrefix("100::/64"), netip.MustParsePrefix("2001:db8::/32"), netip.MustParsePrefix("2002::/16"),
+}
+
+// Public says whether an address is one that anybody can reach.
+func Public(a netip.Addr) bool {
+	a = a.Unmap().WithZone("")
+	if !a.IsGlobalUnicast() || a.IsPrivate() || a.IsLoopback() || a.IsLinkLocalUnicast() {
+		return false
+	}
+	for _, p := range forbidden {
+		if p.Contains(a) {
+			return false
+		}
+	}
+	return true
+}
+
+// client dials only what may be reached.
+func (f *Fetcher) client() *http.Client {
+	dialer := &net.Dialer{Timeout: 5 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
+		for _, s := range f.StandIns {
+			if s == address {
+				return nil
+			}
+		}
+		to, err := netip.ParseAddrPort(address)
+		if err != nil || !Public(to.Addr()) {
+			return &Refusal{"The address leads into a network of ours or of nobody. Only public websites are asked; paste the page's source instead."}
+		}
+		return nil
+	}}
+	return &http.Client{
+		Timeout:   patience,
+		Transport: &http.Transport{DialContext: dialer.DialContext, TLSHandshakeTimeout: 5 * time.Second, ResponseHeaderTimeout: 8 * time.Second, DisableKeepAlives: true, MaxResponseHeaderBytes: 64 << 10},
+		CheckRedirect: func(r *http.Request, via []*http.Request) error {
+			if len(via) > mostRedirects {
+				return &Refusal{fmt.Sprintf("The page sends on more than %d times.", mostRedirects)}
+			}
+			return allowed(r.URL)
+		},
+	}
+}
+
+func allowed(u *url.URL) error {
+	switch {
+	case u.Scheme != "http" && u.Scheme != "https":
+		return &Refusal{"Only addresses that begin with http or https are asked."}
+	case u.Host == "":
+		return &Refusal{"The address names no website."}
+	case u.User != nil:
+		return &Refusal{"The address holds a name or a password. Take it out."}
+	}
+	return nil
+}
+
+// Page fetches a web page.
+func (f *Fetcher) Page(ctx context.Context, address string) (Page, error) {
+	u, err := url.Parse(strings.TrimSpace(address))
+	if err != nil {
+		return Page{}, &Refusal{"The address cannot be read. It looks like https://www.example.org/visiting."}
+	}
+	if err := allowed(u); err != nil {
+		return Page{}, err
+	}
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, u.String(), nil)
+	if err != nil {
+		return Page{}, &Refusal{"The address cannot be read."}
+	}
+	r.Header.Set("User-Agent", "Incipit page check")
+	r.Header.Set("Accept", "text/html")
+	client := f.client()
+	defer client.CloseIdleConnections()
+	answer, err := client.Do(r)
+	if err != nil {
+		var refusal *Refusal
+		if errors.As(err, &refusal) {
+			return Page{}, refusal
+		}
+		if errors.Is(err, context.DeadlineExceeded) || isTimeout(err) {
+			return Page{}, &Refusal{"The website did not answer within 10 seconds. Try again, or paste the page's source."}
+		}
+		return Page{}, &Refusal{"The website cannot be reached. Is the address right?"}
+	}
+	defer answer.Body.Close()
+	if answer.StatusCode != http.StatusOK {
+		return Page{}, &Refusal{fmt.Sprintf("The website answers with status %d, not with a page. If it asks to sign in, paste the page's source.", answer.StatusCode)}
+	}
+	b, err := io.ReadAll(io.LimitReader(answer.Body, MostBytes+1))
+	if err != nil {
+		return Page{}, &Refusal{"The page broke off while it came. Try again."}
+	}
+	if len(b) > MostBytes {
+		return Page{}, &Refusal{"The page has more than 4 MB. Paste the part with the document."}
+	}
+	if kind := http.DetectContentType(b); !strings.HasPrefix(kind, "text/") {
+		return Page{}, &Refusal{fmt.Sprintf("There is no web page at this address, but %s.", strings.SplitN(kind, ";", 2)[0])}
+	}
+	return Page{Address: answer.Request.URL.String(), CSP: answer.Header.Values("Content-Security-Policy"), Source: string(b)}, nil
+}
+
+func isTimeout(err error) bool {
+	var t interface{ Timeout() bool }
+	return errors.As(err, &t) && t.Timeout()
+}
