@@ -18,6 +18,20 @@ import (
 // parts together; most readers load a third of it.
 const mostOfTheReader = 30 * 1024
 
+// mostOnPage is what the script for other people's pages may weigh, gzipped.
+const mostOnPage = 5 * 1024
+
+func TestTheScriptForPagesIsLight(t *testing.T) {
+	files, err := web.Load()
+	require.NoError(t, err)
+	b, err := files.Served("onpage/onpage.js")
+	require.NoError(t, err)
+	n := squeezed(t, b)
+	t.Logf("onpage.js %d bytes gzipped", n)
+	assert.Greater(t, n, 1000)
+	assert.LessOrEqual(t, n, mostOnPage)
+}
+
 func TestTheReaderIsLight(t *testing.T) {
 	files, err := web.Load()
 	require.NoError(t, err)
@@ -66,12 +80,14 @@ func TestLightFilesKeepTheirParts(t *testing.T) {
 func TestFamiliesKeepTheirMeaning(t *testing.T) {
 	files, err := web.Load()
 	require.NoError(t, err)
-	b, err := files.Served("reader/reader.css")
-	require.NoError(t, err)
-	for _, generic := range []string{"serif", "sans-serif", "monospace", "system-ui"} {
-		assert.NotRegexp(t, generic+` [A-Za-z]`, string(b))
+	for _, name := range []string{"reader/reader.css", "reader/fonts.css"} {
+		b, err := files.Served(name)
+		require.NoError(t, err)
+		for _, generic := range []string{"serif", "sans-serif", "monospace", "system-ui"} {
+			assert.NotRegexp(t, generic+` [A-Za-z]`, string(b))
+		}
+		assert.Equal(t, name == "reader/fonts.css", strings.Contains(string(b), "Literata"), "fonts are named where they come, so that no device looks for them")
 	}
-	assert.Contains(t, string(b), "Literata")
 }
 
 // uncommented drops comments that take whole lines.

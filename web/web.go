@@ -77,10 +77,10 @@ func Load() (*Files, error) {
 	return &Files{files: served, prefix: "/s/" + hex.EncodeToString(hash.Sum(nil))[:12] + "/", icons: icons}, nil
 }
 
-// light gives a script or a style of the reader in as few bytes as mean the
+// light gives a script or a style that readers load in as few bytes as mean the
 // same, and any other file as it is.
 func light(name string, b []byte) ([]byte, error) {
-	if !strings.HasPrefix(name, "reader/") {
+	if !strings.HasPrefix(name, "reader/") && !strings.HasPrefix(name, "onpage/") {
 		return b, nil
 	}
 	m := minify.New()
@@ -152,6 +152,24 @@ func (f *Files) Icon(name string) (template.HTML, error) {
 // Functions are what templates need of the set.
 func (f *Files) Functions() template.FuncMap {
 	return template.FuncMap{"static": f.Address, "icon": f.Icon}
+}
+
+// Open serves one file under an address that stays, to any website. It is asked
+// for anew after an hour: a mended script reaches every page.
+func (f *Files) Open(name string) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		b, err := f.Served(name)
+		if err != nil {
+			http.NotFound(w, r)
+			return
+		}
+		sum := sha256.Sum256(b)
+		h := w.Header()
+		h.Set("Access-Control-Allow-Origin", "*")
+		h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+		h.Set("Timing-Allow-Origin", "*")
+		deliver.Send(w, r, deliver.Parcel{MediaType: "text/javascript; charset=utf-8", ETag: hex.EncodeToString(sum[:8]), Content: bytes.NewReader(b), Seconds: 3600})
+	})
 }
 
 // ServeHTTP serves /s/{set}/{name}. Another set's address is answered with the

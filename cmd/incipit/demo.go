@@ -83,6 +83,14 @@ func runDemo(args []string) error {
 		if err := demo.Seed(ctx, a, func(line string) { fmt.Println(line) }); err != nil {
 			return err
 		}
+		go func() {
+			if err := demo.Website(ctx, a, website); err != nil && ctx.Err() == nil {
+				fmt.Fprintf(os.Stderr, "The website has no trial pages: %v\n", err)
+			}
+			if err := demo.Pages(ctx, a, website); err != nil && ctx.Err() == nil {
+				fmt.Fprintf(os.Stderr, "The observatory has no pages here: %v\n", err)
+			}
+		}()
 		fmt.Printf("\nReady after %.1f s.\n\n  Incipit    %s\n  sign in    %s\n  password   %s\n  website    %s\n\nCtrl-C stops both and the database; all data is kept in %s\n",
 			time.Since(begun).Seconds(), c.PublicURL, demo.Email, demo.Password, websiteURL, root)
 		return nil

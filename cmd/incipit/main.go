@@ -16,6 +16,8 @@ const usage = `usage: incipit COMMAND
   text FILE --page N | --flow      print the text of a page, or the text view
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
+  checkhost FILE [--site URL] [--address URL] [--column W] [--json]
+                                   say what keeps documents on a web page from showing
 
 inspect, render, text and proof take --password.
 `
@@ -44,6 +46,8 @@ func main() {
 		err = text(args)
 	case "proof":
 		err = runProof(args)
+	case "checkhost":
+		err = checkHost(args)
 	case "help", "-h", "--help":
 		fmt.Print(usage)
 	default:

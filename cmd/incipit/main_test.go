@@ -197,3 +197,29 @@ func TestWrongUse(t *testing.T) {
 		assert.NotEmpty(t, errs)
 	}
 }
+
+func TestCheckHost(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "visiting.html")
+	require.NoError(t, os.WriteFile(file, []byte("<h1>Visiting</h1>\n<iframe src=”https://documents.harrowmere.example/r/tidestidestidestide1” title=\"Tides\" height=\"400\" loading=\"lazy\" allow=\"fullscreen\"></iframe>\n"), 0o644))
+	out, _, code := shell(t, "checkhost", file, "--site", "https://documents.harrowmere.example", "--json")
+	assert.Equal(t, 1, code, "readers see a fault")
+	var got struct {
+		Findings []struct {
+			Name, Level, Title string
+			Line               int
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	require.Len(t, got.Findings, 1)
+	assert.Equal(t, "stray", got.Findings[0].Name)
+	assert.Equal(t, 2, got.Findings[0].Line)
+	out, _, code = shell(t, "checkhost", file, "--site", "https://documents.harrowmere.example")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "visiting.html:2: must: Stray marks in the address")
+	require.NoError(t, os.WriteFile(file, []byte("<p>Nothing of ours.</p>"), 0o644))
+	out, _, code = shell(t, "checkhost", file, "--site", "https://documents.harrowmere.example", "--json")
+	assert.Zero(t, code)
+	assert.JSONEq(t, `{"findings":[]}`, out)
+	_, _, code = shell(t, "checkhost")
+	assert.Equal(t, 2, code)
+}

@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 
@@ -23,10 +24,12 @@ import (
 	"incipit/internal/blob"
 	"incipit/internal/config"
 	"incipit/internal/desk"
+	"incipit/internal/fetch"
 	"incipit/internal/intake"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader"
+	"incipit/internal/site"
 	"incipit/internal/store"
 	"incipit/web"
 )
@@ -91,13 +94,19 @@ func (a *App) build(o Options) error {
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly = "incipit_session", true
 	sessions.Cookie.SameSite, sessions.Cookie.Secure = http.SameSiteLaxMode, o.Config.Secure()
 
-	viewer, err := reader.New(a.Store, a.Blobs, a.Press, files)
+	viewer, err := reader.New(a.Store, a.Blobs, a.Press, files, strings.TrimSuffix(o.Config.PublicURL, "/"))
+	if err != nil {
+		return err
+	}
+	published, err := site.New(a.Store, a.Blobs, files, strings.TrimSuffix(o.Config.PublicURL, "/"))
 	if err != nil {
 		return err
 	}
 	screens := &desk.Desk{
+		Site: published, Blobs: a.Blobs,
 		Store: a.Store, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
 		Web: files, Log: o.Log, Shell: viewer.Shell, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
+		Fetch: fetcher(o.StandIn),
 	}
 	if err := screens.Prepare(); err != nil {
 		return err
@@ -111,8 +120,12 @@ func (a *App) build(o Options) error {
 	e.HTTPErrorHandler = screens.Failed
 	e.Use(middleware.Recover(), squeeze())
 	e.GET("/s/*", echo.WrapHandler(files))
+	e.GET("/onpage.js", echo.WrapHandler(files.Open("onpage/onpage.js")))
+	e.GET("/oembed", viewer.Oembed)
 	e.GET("/health", a.health)
 	viewer.Mount(e.Group("/r/:key"))
+	viewer.MountRecords(e.Group("/record/:record"))
+	published.Mount(e)
 	viewer.MountStage(e.Group("/stage/:id", echo.WrapMiddleware(sessions.LoadAndSave)), screens.Who)
 	screens.Mount(e.Group("", protect...))
 	a.Handler = e
@@ -137,12 +150,22 @@ func (a *App) build(o Options) error {
 	return nil
 }
 
+// fetcher reaches public websites, and the demo's other one.
+func fetcher(standIn string) *fetch.Fetcher {
+	f := &fetch.Fetcher{}
+	if u, err := url.Parse(standIn); err == nil && u.Host != "" {
+		// The name of the stand-in is resolved before it is reached.
+		f.StandIns = []string{net.JoinHostPort("127.0.0.1", u.Port())}
+	}
+	return f
+}
+
 // squeeze compresses what is text. Page images and files are left alone: they
 // are compressed already, and ranges must count their own bytes.
 func squeeze() echo.MiddlewareFunc {
 	return middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1000, Skipper: func(c *echo.Context) bool {
 		p := c.Request().URL.Path
-		return strings.Contains(p, "/page/") || strings.HasSuffix(p, "/file") || strings.HasSuffix(p, "/cover") ||
+		return strings.Contains(p, "/page/") || strings.Contains(p, "/cover/") || strings.HasSuffix(p, "/file") || strings.HasSuffix(p, "/bundle") || strings.HasSuffix(p, "/cover") ||
 			strings.HasSuffix(p, ".woff2") || c.Request().Header.Get("Range") != ""
 	}})
 }

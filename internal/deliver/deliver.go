@@ -5,6 +5,7 @@
 package deliver
 
 import (
+	"fmt"
 	"io"
 	"mime"
 	"net/http"
@@ -18,6 +19,7 @@ type Parcel struct {
 	MediaType string
 	ETag      string // without quotation marks
 	Forever   bool   // the address never means other bytes
+	Seconds   int    // it may be kept without asking; 0 is not at all
 	Private   bool   // not to be kept by caches on the way
 	SaveAs    string // a file name, for what is to be saved rather than shown
 	Content   io.ReadSeeker
@@ -30,6 +32,9 @@ func Send(w http.ResponseWriter, r *http.Request, p Parcel) {
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("ETag", `"`+p.ETag+`"`)
 	keep := "no-cache"
+	if p.Seconds > 0 {
+		keep = fmt.Sprintf("max-age=%d", p.Seconds)
+	}
 	if p.Forever {
 		keep = "max-age=31536000, immutable"
 	}

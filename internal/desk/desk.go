@@ -25,10 +25,13 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"incipit/internal/account"
+	"incipit/internal/blob"
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
+	"incipit/internal/fetch"
 	"incipit/internal/intake"
 	"incipit/internal/press"
+	"incipit/internal/site"
 	"incipit/internal/store"
 	"incipit/web"
 )
@@ -52,6 +55,11 @@ type Desk struct {
 	Shell func(title string, s setting.Settings, e store.Edition) (int64, error)
 	// StandIn is the address of the demo's other website, or "".
 	StandIn string
+	// Site draws the pages that we publish; Blobs keeps their pictures.
+	Site  *site.Site
+	Blobs *blob.Store
+	// Fetch asks other websites for their pages.
+	Fetch *fetch.Fetcher
 
 	t *template.Template
 }
@@ -98,6 +106,44 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.POST("/placements/:id/redo", d.redo, write...)
 	g.POST("/placements/:id/publish", d.publish, write...)
 	g.POST("/placements/:id/withdraw", d.withdraw, write...)
+	g.GET("/placements/:id/ways", d.ways, d.signedIn)
+	g.GET("/placements/:id/ways/code", d.wayCode, d.signedIn)
+	g.GET("/placements/:id/ways/try", d.tryWay, d.signedIn)
+
+	g.GET("/collections", d.collections, d.signedIn)
+	g.POST("/collections", d.addCollection, write...)
+	g.GET("/collections/:id", d.collection, d.signedIn)
+	g.GET("/collections/:id/state", d.collectionState, d.signedIn)
+	g.PUT("/collections/:id", d.changeCollection, write...)
+	g.POST("/collections/:id/remove", d.removeCollection, write...)
+
+	g.GET("/web-pages", d.webPages, d.signedIn)
+	g.POST("/web-pages", d.addWebPage, write...)
+	g.PUT("/web-pages/frame", d.setFrame, write...)
+	g.GET("/web-pages/:id", d.webPage, d.signedIn)
+	g.GET("/web-pages/:id/state", d.webPageState, d.signedIn)
+	g.GET("/web-pages/:id/step", d.webPageStep, d.signedIn)
+	g.POST("/web-pages/:id/act", d.act, middleware.BodyLimit(256<<10), d.signedIn) // a long text
+	g.POST("/web-pages/:id/pull", d.pullOnPage, write...)
+	g.POST("/web-pages/:id/undo", d.undoPage, write...)
+	g.POST("/web-pages/:id/redo", d.redoPage, write...)
+	g.POST("/web-pages/:id/publish", d.publishPage, write...)
+	g.POST("/web-pages/:id/withdraw", d.withdrawPage, write...)
+	g.POST("/web-pages/:id/plans/drop", d.dropPlans, write...)
+	g.POST("/web-pages/:id/path", d.setPath, write...)
+	g.GET("/web-pages/:id/preview", d.preview, d.signedIn)
+	g.GET("/web-pages/:id/history", d.history, d.signedIn)
+	g.POST("/web-pages/:id/restore", d.restore, write...)
+	g.POST("/web-pages/:id/remove", d.removeWebPage, write...)
+	g.POST("/pictures", d.addPicture, d.signedIn)
+
+	g.GET("/signing-keys", d.signingKeys, d.signedIn)
+	g.POST("/signing-keys", d.addSigningKey, write...)
+	g.POST("/signing-keys/:id/withdraw", d.withdrawSigningKey, write...)
+	g.POST("/placements/:id/record", d.setRecord, write...)
+
+	g.GET("/check", d.checkForm, d.signedIn)
+	g.POST("/check", d.check, middleware.BodyLimit(mostSource), d.signedIn)
 
 	g.GET("/house-style", d.houseStyle, d.signedIn)
 	g.GET("/house-style/state", d.houseState, d.signedIn)
@@ -135,7 +181,7 @@ func (d *Desk) unforged(lookup string, skip middleware.Skipper) (echo.Middleware
 }
 
 func upload(r *http.Request) bool {
-	return r.Method == http.MethodPost && r.URL.Path == "/documents"
+	return r.Method == http.MethodPost && (r.URL.Path == "/documents" || r.URL.Path == "/pictures")
 }
 
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; " +

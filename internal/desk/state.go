@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -59,6 +60,9 @@ type state struct {
 	Problems  map[setting.Key]string `json:"problems"`
 	Pages     int                    `json:"pages"`
 	Words     map[setting.Key]string `json:"words"`
+	Refused   []store.RefusedSite    `json:"refused"` // websites that were refused and still are
+	Stands    []store.SeenPage       `json:"stands"`  // web pages on which readers met it
+	Met       []proof.Met            `json:"met"`     // in columns of which widths
 	panelState
 
 	Screen  proof.Screen  `json:"screen"` // what the stage shows
@@ -243,6 +247,16 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: f.Pages}); err != nil {
 		return state{}, err
 	}
+	refused, err := d.Store.RefusedSites(ctx, p.ID)
+	if err != nil {
+		return state{}, err
+	}
+	s.Refused = slices.DeleteFunc(refused, func(r store.RefusedSite) bool { return settings.Sites.Allows(r.Origin) })
+	pages, widths, err := d.Store.Seen(ctx, p.ID)
+	if err != nil {
+		return state{}, err
+	}
+	s.Stands, s.Met = pages, proof.Meet(f, settings, at.house.Terms, site, widths)
 	version, err := d.Store.PublishedVersion(ctx, p)
 	switch {
 	case errors.Is(err, store.ErrNotFound):

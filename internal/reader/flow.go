@@ -40,7 +40,7 @@ func (r *Reader) flow(c *echo.Context, s shown) error {
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "text/html; charset=utf-8", ETag: fmt.Sprintf("%s-flow-%d-%d-%s", s.mark(), from, s.edition.Indexed, said.Tag),
-		Private: s.standing.Draft, Content: bytes.NewReader([]byte(text)),
+		Private: s.private(), Content: bytes.NewReader([]byte(text)),
 	})
 	return nil
 }

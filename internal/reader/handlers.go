@@ -57,7 +57,7 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(made.Bytes),
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Content: bytes.NewReader(made.Bytes),
 	})
 	return nil
 }
@@ -98,7 +98,7 @@ func (r *Reader) tile(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(made.Bytes),
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Content: bytes.NewReader(made.Bytes),
 	})
 	return nil
 }
@@ -141,7 +141,7 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "image/svg+xml; charset=utf-8", ETag: name,
-		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.standing.Draft, Content: bytes.NewReader(svg),
+		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.private(), Content: bytes.NewReader(svg),
 	})
 	return nil
 }
@@ -169,7 +169,7 @@ func (r *Reader) contents(c *echo.Context, s shown) error {
 		return fmt.Errorf("write the contents: %w", err)
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: s.standing.Draft, Content: bytes.NewReader(b),
+		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: s.private(), Content: bytes.NewReader(b),
 	})
 	return nil
 }

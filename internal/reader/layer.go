@@ -19,7 +19,7 @@ import (
 // so that they lie above it.
 func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 	var b bytes.Buffer
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none">`, figure(s.Width), figure(s.Height))
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none"><g class="words">`, figure(s.Width), figure(s.Height))
 	for i, run := range layer.Runs {
 		// A run of which nothing is on the sheet cannot be selected.
 		if run.X < -s.Width || run.X > 2*s.Width || run.Y < -s.Height || run.Y > 2*s.Height {
@@ -51,6 +51,7 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 		escape(&b, run.Text)
 		b.WriteString("</text>")
 	}
+	b.WriteString("</g>")
 	for _, link := range layer.Links {
 		switch {
 		case link.Kind == overlay.ToPage:

@@ -39,6 +39,7 @@ var errLocked = errors.New("the document asks for a password")
 type seals struct {
 	aead  cipher.AEAD
 	tries *lru.Cache[string, *rate.Limiter] // by placement: guessing takes time
+	tells *lru.Cache[string, *rate.Limiter] // by placement: counting has an end
 }
 
 func newSeals() (*seals, error) {
@@ -58,7 +59,11 @@ func newSeals() (*seals, error) {
 	if err != nil {
 		return nil, fmt.Errorf("count tries: %w", err)
 	}
-	return &seals{aead, tries}, nil
+	tells, err := lru.New[string, *rate.Limiter](1000)
+	if err != nil {
+		return nil, fmt.Errorf("count what viewers tell: %w", err)
+	}
+	return &seals{aead, tries, tells}, nil
 }
 
 // mayTry says whether a password may be tried now: five at once, then one every
@@ -68,6 +73,17 @@ func (s *seals) mayTry(base string) bool {
 	if !known {
 		l = rate.NewLimiter(rate.Every(2*time.Second), 5)
 		s.tries.Add(base, l)
+	}
+	return l.Allow()
+}
+
+// mayTell says whether a viewer's word may be counted now: fifty at once, then
+// five a second, for each placement. What is beyond that is somebody's game.
+func (s *seals) mayTell(base string) bool {
+	l, known := s.tells.Get(base)
+	if !known {
+		l = rate.NewLimiter(5, 50)
+		s.tells.Add(base, l)
 	}
 	return l.Allow()
 }

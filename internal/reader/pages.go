@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -30,7 +31,7 @@ type pages struct {
 // atStart are the scripts that every reader loads; the others come with the
 // tool that needs them. A browser test holds the list and what browsers load
 // together.
-var atStart = []string{"reader", "near", "edge", "flow", "bar", "side", "zoom", "away", "words", "make", "place"}
+var atStart = []string{"reader", "near", "edge", "flow", "bar", "side", "zoom", "away", "make"}
 
 func parse(w *web.Files) (*pages, error) {
 	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")
@@ -57,11 +58,14 @@ func parse(w *web.Files) (*pages, error) {
 // images, and one style element that is named by its hash. It may be framed
 // by any website; a draft by the desk alone. Blobs are images that a script
 // has fetched itself: those of a document that asks for a password.
-func policy(style string, draft, blobs bool) string {
+func policy(style string, draft, blobs bool, sites []string) string {
 	sum := sha256.Sum256([]byte(style))
 	ancestors, images := "*", "img-src 'self'; "
 	if blobs {
 		images = "img-src 'self' blob:; "
+	}
+	if len(sites) > 0 {
+		ancestors = "'self' " + strings.Join(sites, " ")
 	}
 	if draft {
 		ancestors = "'self'"
@@ -77,7 +81,7 @@ func (p *pages) send(c *echo.Context, status int, name string, v view, draft boo
 		return fmt.Errorf("write %s: %w", name, err)
 	}
 	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy(string(v.Style), draft, v.Locked))
+	h.Set("Content-Security-Policy", policy(string(v.Style), draft, v.Locked, v.Sites))
 	h.Set("Referrer-Policy", "no-referrer")
 	if status != http.StatusOK {
 		h.Set("X-Content-Type-Options", "nosniff")
@@ -86,7 +90,7 @@ func (p *pages) send(c *echo.Context, status int, name string, v view, draft boo
 	}
 	sum := sha256.Sum256(b.Bytes())
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(sum[:12]), Private: draft, Content: bytes.NewReader(b.Bytes()),
+		MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(sum[:12]), Private: draft || v.Guarded, Content: bytes.NewReader(b.Bytes()),
 	})
 	return nil
 }
@@ -105,6 +109,8 @@ const (
 	busy        note = "busy"
 	noSuchPage  note = "nopage"
 	unreadable  note = "damaged"
+	otherSite   note = "site"
+	guarded     note = "guarded"
 )
 
 // note answers with a note. Requests of the reader's own script see the status.
@@ -124,7 +130,7 @@ func (r *Reader) note(c *echo.Context, status int, n note) error {
 		return fmt.Errorf("write a note: %w", err)
 	}
 	h := c.Response().Header()
-	h.Set("Content-Security-Policy", policy(string(v.Style), false, false))
+	h.Set("Content-Security-Policy", policy(string(v.Style), false, false, nil))
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Cache-Control", "no-cache")

@@ -35,8 +35,10 @@ type Reader struct {
 	Store *store.Store
 	Blobs *blob.Store
 	Press *press.Press
-	pages *pages
-	words *words.Words
+	// Public is the address that readers reach us at, without a slash.
+	Public string
+	pages  *pages
+	words  *words.Words
 
 	shells shells
 	known  *remembered
@@ -48,7 +50,7 @@ type Reader struct {
 const mostDrawn = 256
 
 // New makes a Reader.
-func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, error) {
+func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public string) (*Reader, error) {
 	t, err := parse(w)
 	if err != nil {
 		return nil, err
@@ -65,7 +67,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files) (*Reader, 
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{seals: sealed, drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+	return &Reader{Public: public, seals: sealed, drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.
@@ -76,12 +78,13 @@ func (r *Reader) said(c *echo.Context) words.Language {
 
 // shown is a placement as one request sees it.
 type shown struct {
-	base     string // address below which its routes lie
-	title    string
-	settings setting.Settings
-	edition  store.Edition
-	standing access.Standing
-	who      access.Who
+	base      string // address below which its routes lie
+	title     string
+	settings  setting.Settings
+	edition   store.Edition
+	standing  access.Standing
+	who       access.Who
+	placement int64
 }
 
 func (s shown) file() press.File {
@@ -101,6 +104,9 @@ func (s shown) tools() toolbar.Set {
 // gives to nobody else.
 func (s shown) given(t toolbar.Tool) bool { return s.tools().Has(t) }
 
+// private says that nobody on the way may keep what is answered.
+func (s shown) private() bool { return s.standing.Draft || s.settings.Guarded }
+
 // mark is how addresses name the edition: enough of its hash to never mean
 // another one.
 func (s shown) mark() string { return s.edition.SHA256[:16] }
@@ -109,11 +115,16 @@ func (s shown) mark() string { return s.edition.SHA256[:16] }
 type finder func(c *echo.Context) (shown, error)
 
 // Mount adds the public routes.
-func (r *Reader) Mount(g *echo.Group) { r.routes(g, r.published) }
+func (r *Reader) Mount(g *echo.Group) {
+	r.routes(g, r.published)
+	g.POST("/enter", r.enter(r.byKey))
+}
 
 // MountStage adds the routes of the draft. who tells the signed-in editor.
 func (r *Reader) MountStage(g *echo.Group, who func(*echo.Context) access.Who) {
-	r.routes(g, func(c *echo.Context) (shown, error) { return r.draft(c, who(c)) })
+	draft := func(c *echo.Context) (shown, error) { return r.draft(c, who(c)) }
+	r.routes(g, draft)
+	g.GET("/bundle", r.handle(draft, access.Look, r.bundle))
 }
 
 func (r *Reader) routes(g *echo.Group, find finder) {
@@ -124,6 +135,8 @@ func (r *Reader) routes(g *echo.Group, find finder) {
 	g.GET("/layer/:mark/:page", r.handle(find, access.TakeText, r.layer))
 	g.GET("/links/:mark/:page", r.handle(find, access.Look, r.links))
 	g.GET("/edition", r.handle(find, access.Look, r.edition))
+	g.GET("/cover/:page/:width", r.handle(find, access.Look, r.cover))
+	g.POST("/stood", r.handle(find, access.Look, r.stood))
 	g.GET("/place/:mark", r.handle(find, access.Look, r.place))
 	g.GET("/find/:mark", r.handle(find, access.Look, r.find))
 	g.GET("/hits/:mark/:page", r.handle(find, access.Look, r.hits))
@@ -144,13 +157,17 @@ func (r *Reader) routes(g *echo.Group, find finder) {
 func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context, shown) error) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		s, err := find(c)
-		switch {
-		case errors.Is(err, store.ErrNotFound):
-			return r.note(c, http.StatusNotFound, notHere)
-		case err != nil:
-			return err
+		if err != nil {
+			return r.refused(c, err)
+		}
+		if site := r.stranger(c.Request(), s); site != "" {
+			r.refuse(c.Request().Context(), s, site)
+			return r.note(c, http.StatusForbidden, otherSite)
 		}
 		if !s.allows(access.Look) {
+			if s.settings.Guarded && s.standing.Published {
+				return r.note(c, http.StatusForbidden, guarded)
+			}
 			return r.note(c, http.StatusNotFound, notHere)
 		}
 		if !s.allows(deed) {
@@ -176,6 +193,14 @@ func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context
 	}
 }
 
+// refused answers where there is nothing to answer with.
+func (r *Reader) refused(c *echo.Context, err error) error {
+	if errors.Is(err, store.ErrNotFound) {
+		return r.note(c, http.StatusNotFound, notHere)
+	}
+	return err
+}
+
 var (
 	errNoSuchPage = errors.New("there is no such page")
 	errNotIndexed = errors.New("the text has not been read yet")
@@ -186,8 +211,11 @@ var closed = map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: 
 
 // published finds the version readers see by the public key.
 func (r *Reader) published(c *echo.Context) (shown, error) {
-	key := c.Param("key")
-	return r.known.of(key, func() (shown, error) { return r.readPublished(c.Request().Context(), key) })
+	s, _, err := r.byKey(c)
+	if err != nil {
+		return s, err
+	}
+	return r.granted(c.Request().Context(), s, c.Param("key"))
 }
 
 func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
@@ -231,7 +259,7 @@ func (r *Reader) draft(c *echo.Context, who access.Who) (shown, error) {
 
 func (r *Reader) show(ctx context.Context, s shown, p store.Placement) (shown, error) {
 	d, err := r.Store.Document(ctx, p.DocumentID)
-	s.title = d.Title
+	s.title, s.placement = d.Title, p.ID
 	return s, err
 }
 

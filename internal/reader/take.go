@@ -21,7 +21,7 @@ func (r *Reader) takeFile(c *echo.Context, s shown) error {
 	}
 	defer file.Close()
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: s.standing.Draft,
+		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: s.private(),
 		SaveAs: deliver.FileName(s.title) + ".pdf", Content: file,
 	})
 	return nil
@@ -41,7 +41,7 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.standing.Draft,
+		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.private(),
 		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title), deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
 	})
 	return nil
@@ -64,7 +64,7 @@ func (r *Reader) takeAttached(c *echo.Context, s shown) error {
 		}
 		c.Response().Header().Set("Content-Security-Policy", "sandbox")
 		deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-			MediaType: "application/octet-stream", ETag: fmt.Sprintf("%s-attached-%d", s.mark(), n), Private: s.standing.Draft,
+			MediaType: "application/octet-stream", ETag: fmt.Sprintf("%s-attached-%d", s.mark(), n), Private: s.private(),
 			SaveAs: deliver.FileName(a.Name), Content: bytes.NewReader(b),
 		})
 		return nil

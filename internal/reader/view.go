@@ -40,6 +40,7 @@ type view struct {
 	Ladder    string
 	Labels    bool // pages have labels that are no numbers
 	Rows      []rowView
+	Rest      []rowView // of a long document: made by the script in portions
 	Ticks     []tick
 	Style     template.CSS // the reader's style, then the sizes of the pages
 	LookSizes string       // how wide a page is in the frame, for the sizes attribute
@@ -57,6 +58,9 @@ type view struct {
 	From1, Till    int           // the pages of this one
 	Printed        []int
 	Locked         bool
+	Guarded        bool     // it was opened with a token
+	Outside        *Outside // nil for drafts
+	Sites          []string // that may frame it; none is any
 	Modules        []string // the scripts that every reader loads
 }
 
@@ -64,7 +68,17 @@ type view struct {
 type rowView struct {
 	Class  string
 	Sheets []sheetView
+	Rest   bool
 }
+
+// rowIn is a row in its view.
+type rowIn struct {
+	view
+	Row rowView
+}
+
+// Row puts a row into its view, for the template of rows.
+func (v view) Row(r rowView) rowIn { return rowIn{v, r} }
 
 // sheetView is one page in the template. Near pages have their image in the
 // page itself, the others get it when they come near.
@@ -88,6 +102,9 @@ const (
 	nearPages  = 3   // pages whose image is in the page itself
 	mostTicks  = 120 // more pages are bundled
 	plainWidth = 1200
+	short      = 40 // rows of a document that are all in the page itself
+	outright   = 12 // of a longer one; a script makes the others. Each costs whenever a font comes
+	around     = 10 // rows after the one that opens that are in the page itself
 )
 
 func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
@@ -102,7 +119,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
 		Keys:     settings.Navigation,
 		Narrow:   frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
-		Locked: s.edition.Locked, TextView: s.allows(access.ReadText) && s.edition.HasText, Numbers: said.Numbers,
+		Locked: s.edition.Locked, Guarded: s.settings.Guarded, TextView: s.allows(access.ReadText) && s.edition.HasText, Numbers: said.Numbers,
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)
@@ -114,6 +131,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	for _, name := range atStart[1:] {
 		v.Modules = append(v.Modules, r.pages.first[name])
 	}
+	v.Outside, v.Sites = r.outside(s), settings.Sites
 	var err error
 	if v.Messages, err = said.All(); err != nil {
 		return v, err
@@ -132,6 +150,13 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 			for i := range row.Sheets {
 				row.Sheets[i].Near = false
 			}
+		}
+	}
+	opens := slices.IndexFunc(rows, func(r rowView) bool { return r.Sheets[len(r.Sheets)-1].Number >= v.OpenAt })
+	if first := max(outright, opens+around); len(rows) > short && first < len(rows) {
+		v.Rows, v.Rest = rows[:first], rows[first:]
+		for i := range v.Rest {
+			v.Rest[i].Rest = true
 		}
 	}
 	v.LookSizes = lookSizes(settings, pages)
@@ -272,6 +297,22 @@ func (s shown) ticks(pages int) []tick {
 		}
 	}
 	return out
+}
+
+// TickPath draws the ticks that begin no chapter as one path, in percent of the
+// fore-edge's length: an element each would cost whenever a font comes.
+func (v view) TickPath(lying bool) string {
+	var d strings.Builder
+	for _, t := range v.Ticks {
+		switch {
+		case t.Chapter > 0:
+		case lying:
+			fmt.Fprintf(&d, "M%g 15V26", t.At)
+		default:
+			fmt.Fprintf(&d, "M15 %gH26", t.At)
+		}
+	}
+	return d.String()
 }
 
 // Source gives the srcset of a page: one address for each width.

@@ -74,6 +74,25 @@ func (w *Website) Save(name, source string) error {
 	return os.WriteFile(filepath.Join(w.dir, name+".html"), []byte(source), 0o644)
 }
 
+// Add makes a page, or replaces its source.
+func (w *Website) Add(name, source string) error {
+	if !pageName.MatchString(name) {
+		return fmt.Errorf("a page cannot be called %q", name)
+	}
+	return os.WriteFile(filepath.Join(w.dir, name+".html"), []byte(source), 0o644)
+}
+
+// trials are the pages on which documents are tried, those that there are.
+func (w *Website) trials() []string {
+	var out []string
+	for _, name := range []string{"ways", "mistakes", "strict", "sidebar", "right", "reports"} {
+		if _, err := w.Page(name); err == nil {
+			out = append(out, name)
+		}
+	}
+	return out
+}
+
 // Handler serves the website: /{page}, /edit/{page}, /style.css.
 func (w *Website) Handler() http.Handler {
 	mux := http.NewServeMux()
@@ -99,7 +118,7 @@ func (w *Website) show(rw http.ResponseWriter, name string) {
 		return
 	}
 	// The source is the owner's own HTML: it goes out as it is.
-	w.send(rw, "page.html", map[string]any{"Name": name, "Content": template.HTML(source)})
+	w.send(rw, "page.html", map[string]any{"Name": name, "Content": template.HTML(source), "Trials": w.trials()})
 }
 
 func (w *Website) edit(rw http.ResponseWriter, name, said string) {

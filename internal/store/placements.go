@@ -23,8 +23,10 @@ type Placement struct {
 	DocumentID int64
 	Step       int
 	Published  *int
-	CreatedAt  time.Time
-	UpdatedAt  time.Time
+	// Record is the integrator's own name for what it is attached to, or nil.
+	Record    *string
+	CreatedAt time.Time
+	UpdatedAt time.Time
 }
 
 // Start is what a draft begins with: a starter, and what its settings differ
@@ -238,6 +240,13 @@ func (s *Store) Withdraw(ctx context.Context, id int64) error {
 		}
 		return tx.Model(&p).Updates(map[string]any{"published": nil}).Error
 	})
+}
+
+// WasPublished says whether readers ever saw a placement.
+func (s *Store) WasPublished(ctx context.Context, id int64) (bool, error) {
+	var versions int64
+	err := s.db.WithContext(ctx).Model(&Version{}).Where("placement_id = ?", id).Count(&versions).Error
+	return versions > 0, err
 }
 
 // PublishedVersion reads what readers see of a placement, or ErrNotFound.

@@ -67,8 +67,8 @@ type Tab struct {
 	allowed  []string
 }
 
-// watch is put into every page before its own scripts.
-const watch = `addEventListener('securitypolicyviolation', (e) => console.error('CSP violation: ' + e.violatedDirective + ' ' + e.blockedURI));`
+// violations is put into every page before its own scripts.
+const violations = `addEventListener('securitypolicyviolation', (e) => console.error('CSP violation: ' + e.violatedDirective + ' ' + e.blockedURI));`
 
 // Browse opens a tab at a window size. The test fails on console errors and
 // warnings, exceptions, CSP violations and failed requests in it.
@@ -111,8 +111,12 @@ func browse(t testing.TB, in context.Context, width, height int64) *Tab {
 // its own.
 func (tab *Tab) Watch(ctx context.Context) {
 	tab.t.Helper()
+	require.NoError(tab.t, tab.watch(ctx))
+}
+
+func (tab *Tab) watch(ctx context.Context) error {
 	addresses := map[network.RequestID]string{}
-	require.NoError(tab.t, chromedp.Listen(ctx, func(event any) {
+	err := chromedp.Listen(ctx, func(event any) {
 		switch e := event.(type) {
 		case *runtime.EventConsoleAPICalled:
 			if e.Type == runtime.ConsoleAPICalledTypeError || e.Type == runtime.ConsoleAPICalledTypeWarning {
@@ -144,20 +148,28 @@ func (tab *Tab) Watch(ctx context.Context) {
 				tab.trouble("request failed: %s %s", e.ErrorText, address)
 			}
 		}
-	}))
-	require.NoError(tab.t, chromedp.Do(ctx))
+	})
+	if err != nil {
+		return err
+	}
+	if err := chromedp.Do(ctx); err != nil {
+		return err
+	}
 	for _, enable := range []func() error{
 		func() error { _, err := chromedp.Call(ctx, network.Enable, network.EnableParams{}); return err },
 		func() error { _, err := chromedp.Call(ctx, cdplog.Enable, cdp.Empty{}); return err },
 		func() error { _, err := chromedp.Call(ctx, runtime.Enable, cdp.Empty{}); return err },
 		func() error { _, err := chromedp.Call(ctx, page.Enable, page.EnableParams{}); return err },
 		func() error {
-			_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watch})
+			_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: violations})
 			return err
 		},
 	} {
-		require.NoError(tab.t, enable())
+		if err := enable(); err != nil {
+			return err
+		}
 	}
+	return nil
 }
 
 func describe(d *runtime.ExceptionDetails) string {
@@ -242,7 +254,7 @@ func Eval[T any](tab *Tab, ctx context.Context, script string) T {
 }
 
 // Frame attaches to a frame that another site serves, by the start of its
-// address.
+// address. One that goes away meanwhile is no longer the one that is meant.
 func (tab *Tab) Frame(start string) context.Context {
 	tab.t.Helper()
 	var frame context.Context
@@ -255,13 +267,14 @@ func (tab *Tab) Frame(start string) context.Context {
 			if target.Type == "iframe" && target.BrowserContextID == chromedp.FromContext(tab.Ctx).BrowserContextID && strings.HasPrefix(target.URL, start) {
 				ctx, stop := chromedp.NewContext(tab.Ctx, chromedp.WithTargetID(target.TargetID), chromedp.WithDetachOnCancel())
 				tab.t.Cleanup(stop)
-				frame = ctx
-				return true
+				if tab.watch(ctx) == nil {
+					frame = ctx
+					return true
+				}
 			}
 		}
 		return false
 	}, 20*time.Second, 20*time.Millisecond, "a frame at %s", start)
-	tab.Watch(frame)
 	return frame
 }
 

@@ -143,6 +143,14 @@ func (h *House) Visitor(t testing.TB) *Client {
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, t, h.URL}
 }
 
+// AnotherEditor adds an account with the demo's password.
+func (h *House) AnotherEditor(t testing.TB, email, name string) {
+	t.Helper()
+	hash, err := account.Hash(demo.Password)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.AddAccount(t.Context(), &store.Account{Email: email, Name: name, PasswordHash: hash}))
+}
+
 // Editor makes a client that has signed in.
 func (h *House) Editor(t testing.TB) *Client {
 	c := h.Visitor(t)

@@ -116,10 +116,18 @@ func (l Language) Say(name string, places ...any) (string, error) {
 	return text, nil
 }
 
-// All gives every message with its places as they are, for the script.
+// ofLists begins the names of what published pages and collections say; viewers
+// have no use for it.
+const ofLists = "list_"
+
+// All gives every message of the viewer with its places as they are, for the
+// script.
 func (l Language) All() (map[string]string, error) {
 	out := map[string]string{}
 	for _, name := range l.names {
+		if strings.HasPrefix(name, ofLists) {
+			continue
+		}
 		text, err := l.Say(name)
 		if err != nil {
 			return nil, err
@@ -127,4 +135,14 @@ func (l Language) All() (map[string]string, error) {
 		out[name] = text
 	}
 	return out, nil
+}
+
+// Bytes writes a size as the language writes figures.
+func (l Language) Bytes(n int64) string {
+	switch {
+	case n < 1_000_000:
+		return l.figures.Sprint(number.Decimal(float64(n)/1e3, number.MaxFractionDigits(0))) + " KB"
+	default:
+		return l.figures.Sprint(number.Decimal(float64(n)/1e6, number.MaxFractionDigits(1))) + " MB"
+	}
 }

@@ -2,9 +2,11 @@ package words_test
 
 import (
 	"encoding/json"
+	"maps"
 	"os"
 	"regexp"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -45,6 +47,7 @@ func TestNothingIsMissing(t *testing.T) {
 		assert.Equal(t, tag.String(), l.Tag)
 		said, err := l.All()
 		require.NoError(t, err)
+		maps.DeleteFunc(other, func(name, _ string) bool { return strings.HasPrefix(name, "list_") })
 		assert.Equal(t, other, said, "%s is said in its own words", tag)
 	}
 }

@@ -9,6 +9,7 @@ export class Refused extends Error {
     this.status = status;
     this.problems = body.problems ?? {};
     this.locked = Boolean(body.locked);
+    this.said = body;
   }
 }
 

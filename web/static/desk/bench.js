@@ -4,6 +4,7 @@
 // second frame loads behind the first and takes its place when it is ready, so
 // that nothing flickers.
 import { ask } from './ask.js';
+import { latest } from './latest.js';
 import { panel } from './panel.js';
 import { Ruler } from './ruler.js';
 import { Curve } from './curve.js';
@@ -18,10 +19,11 @@ const byId = (id) => document.getElementById(id);
 
 export const bench = () => ({
   ...panel(),
+  ...latest,
   get s() { return this.st.settings; },
   st: JSON.parse(byId('state').textContent),
   base: 'house style', mode: 'one', busy: false, trouble: '', copied: '', queue: Promise.resolve(),
-  at: '', wanted: null, asking: false, pulling: false,
+  at: '', pulling: false,
   comparison: { unseen: [], edition: '', published: null, draft: null },
 
   init() {
@@ -76,22 +78,6 @@ export const bench = () => ({
       }
     });
     return this.queue;
-  },
-  async peek(request) {
-    this.wanted = request;
-    if (this.asking) return;
-    this.asking = true;
-    while (this.wanted) {
-      const next = this.wanted;
-      this.wanted = null;
-      try {
-        const state = await next();
-        if (!this.busy) this.take(state);
-      } catch (refused) {
-        this.trouble = refused.message;
-      }
-    }
-    this.asking = false;
   },
   take(state) {
     this.st = state;
@@ -298,6 +284,10 @@ export const bench = () => ({
   },
   screenWords(m) { return `Show the stage as a ${m.screen.name}`; },
   degrees(a) { return `${(Math.floor(a * 100 + 1e-9) / 100).toFixed(2)}°`; },
+  tall(bar, m) { bar.style.height = `${Math.max(Math.round((m.share / Math.max(...this.st.met.map((x) => x.share))) * 56), 3)}px`; },
+  metWords(m) { return `${Math.round(m.column)} px: ${Math.round(m.share * 100)} % of ${this.st.met.reduce((sum, x) => sum + x.times, 0)} views. ${m.worst.title}`; },
+  pageName(page) { return page.replace(/^https?:\/\//, ''); },
+  seenWords(p) { return `${p.times} ${p.times === 1 ? 'view' : 'views'}, last on ${new Date(p.last_seen).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })}`; },
   angleWords() {
     const { view } = this.st;
     const scale = this.scale();

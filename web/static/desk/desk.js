@@ -4,12 +4,37 @@ import { documents } from './documents.js';
 import { bench } from './bench.js';
 import { house } from './house.js';
 import { starters } from './starters.js';
+import { ways } from './ways.js';
+import { gather } from './gather.js';
+import { webpage } from './webpage.js';
+import { siteframe, history, sure } from './siteframe.js';
 
 Alpine.data('documents', documents);
 Alpine.data('bench', bench);
 Alpine.data('house', house);
 Alpine.data('starters', starters);
+Alpine.data('ways', ways);
+Alpine.data('gather', gather);
+Alpine.data('webpage', webpage);
+Alpine.data('siteframe', siteframe);
+Alpine.data('history', history);
+Alpine.data('sure', sure);
 Alpine.start();
+
+// Code that can be copied stands beside its button.
+document.addEventListener('click', async (event) => {
+  const button = event.target.closest('[data-copies]');
+  if (!button) return;
+  const field = document.getElementById(button.dataset.copies);
+  const said = button.parentElement.querySelector('[role=status]');
+  try {
+    await navigator.clipboard.writeText(field.value);
+    said.textContent = 'Copied';
+  } catch {
+    field.select();
+    said.textContent = 'Press Ctrl+C to copy';
+  }
+});
 
 // "/" goes to the search field, where there is one.
 document.addEventListener('keydown', (event) => {

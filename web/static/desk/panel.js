@@ -5,7 +5,7 @@ import { scrub } from './scrub.js';
 const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
   pages: ['open_at', 'zoom', 'least_zoom', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
-  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view'],
+  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
   dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'colours', 'background'],
 };
 // Numbers that are empty when they set no limit.
@@ -40,6 +40,10 @@ export const panel = () => ({
   setZoom(kind) { return this.set('zoom', { kind, percent: 100 }); },
   setPercent(text) { return this.set('zoom', { kind: 'percent', percent: Number(text) }); },
   setColour(name, value) { return this.set('colours', { ...this.s.colours, [name]: value.trim() }); },
+  siteWords() { return this.s.sites.join(' '); },
+  setSites(text) { return this.set('sites', text.split(/[\s,;]+/).filter(Boolean)); },
+  allowSite(origin) { return this.set('sites', [...this.s.sites, origin]); },
+  refusedWords(r) { return `was refused ${r.times === 1 ? 'once' : `${r.times} times`}.`; },
   ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
   groupFact(group) {
     const changed = groups[group].filter((k) => this.own(k)).length;
@@ -52,6 +56,7 @@ export const panel = () => ({
     for (const key of plain) values[key] = this.s[key];
     for (const [name, colour] of Object.entries(this.s.colours)) values[`colour-${name}`] = colour;
     values.background = this.s.background;
+    values.sites = this.siteWords();
     for (const [id, value] of Object.entries(values)) {
       const field = document.getElementById(id);
       if (field) field.value = value;

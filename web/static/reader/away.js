@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, press } from './make.js';
 
 // The server: when it is away it is waited for, and reading goes on when it is
 // back; when there is a newer edition, it is offered.
@@ -12,7 +11,7 @@ export class Away {
     Object.assign(this, { reader, tries: 0, missing: new Set() });
     document.addEventListener('visibilitychange', () => { if (!document.hidden) this.look(); });
     window.addEventListener('online', () => this.look());
-    this.timer = setInterval(() => { if (!document.hidden) this.look(); }, often * 1000);
+    setInterval(() => { if (!document.hidden) this.look(); }, often * 1000);
   }
 
   /** A page did not arrive: is it the page, or the server? */
@@ -27,15 +26,15 @@ export class Away {
     let answer;
     try {
       answer = await fetch(`${this.reader.base}/edition`, { cache: 'no-store' });
-      if ([502, 503, 504].includes(answer.status)) throw new Error(answer.status);
+      if (answer.status > 501) throw answer;
     } catch {
-      this.notice('away', say('server_away'));
+      this.reader.notice('away', say('server_away'));
       this.waiting = setTimeout(() => this.look(), patience[Math.min(this.tries++, patience.length - 1)] * 1000);
       return;
     }
     const was = this.tries;
     this.tries = 0;
-    this.drop('away');
+    this.reader.drop('away');
     if (was) {
       this.reader.said.textContent = say('server_back');
       const again = [...this.missing];
@@ -46,7 +45,7 @@ export class Away {
     if (!answer.ok) return;
     const { mark } = await answer.json();
     if (mark !== this.reader.mark) {
-      this.notice('newer', say('edition_newer'), make('button', { type: 'button', class: 'plain', onclick: () => this.renew() }, say('edition_show')));
+      this.reader.notice('newer', say('edition_newer'), press('plain', say('edition_show'), () => this.renew()));
     }
   }
 
@@ -54,8 +53,4 @@ export class Away {
     history.replaceState(null, '', `#page=${this.reader.page}`);
     location.reload();
   }
-
-  notice(name, text, ...more) { this.reader.notice(name, text, ...more); }
-
-  drop(name) { this.reader.drop(name); }
 }

@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make } from './make.js';
 
 // The fore-edge: a line a page. Drag or press it to move; a small page stands
 // beside the pointer; to assistive technology it is a slider. On a narrow frame
@@ -87,8 +86,9 @@ export class Edge {
 
   show(page) {
     this.page = page;
+    const { lies } = this; // measured first: nothing is laid out twice
     this.here.style.setProperty('--at', this.part(page));
-    this.here.setAttribute('aria-orientation', this.lies ? 'horizontal' : 'vertical');
+    this.here.setAttribute('aria-orientation', lies ? 'horizontal' : 'vertical');
     this.here.setAttribute('aria-valuenow', String(page));
     this.here.setAttribute('aria-valuetext', this.sheets[page - 1].getAttribute('aria-label'));
   }

@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make, draw } from './make.js';
+import { say, make, boxes as draw, press, pause } from './make.js';
 
 // Finding words: as they are typed, the first hits at once and then all. Hits
 // are listed, marked on the pages and on the fore-edge.
@@ -14,16 +13,17 @@ export function fill(panel, reader) {
   };
   const [whole, wholeLabel] = option('find_whole');
   const [exact, exactLabel] = option('find_exact');
-  const step = (name, sign, by) => make('button', { type: 'button', class: 'tool', 'aria-label': say(name), title: say(name), onclick: () => move(by) }, sign);
+  const step = (name, sign, by) => press('tool', sign, () => move(by), { 'aria-label': say(name), title: say(name) });
   const count = make('p', { class: 'count', role: 'status' });
   const list = make('ol', { class: 'hitlist', lang: reader.pages.lang });
-  const more = make('button', { type: 'button', class: 'plain', hidden: true, onclick: () => further() }, say('find_more'));
+  const more = press('plain', say('find_more'), () => further(), { hidden: true });
   panel.append(make('form', { role: 'search', onsubmit: (e) => e.preventDefault() },
     make('div', { class: 'ask' }, words, step('find_back', '↑', -1), step('find_on', '↓', 1)), make('div', { class: 'options' }, wholeLabel, exactLabel)), count, list, more);
 
   let found = null; // the last whole answer
   let asked = ''; // the query of what is shown
   let at = null; // { page, nth } of the current hit
+  let lit = null; // the one that is marked as such
   let turn = 0;
   let typing = 0;
   const boxes = new Map(); // page → promise of its boxes
@@ -38,7 +38,7 @@ export function fill(panel, reader) {
     const mine = ++turn;
     asked = query();
     boxes.clear();
-    at = null;
+    at = lit = null;
     for (const old of reader.pages.querySelectorAll('.hits')) old.remove();
     if (!words.value.trim()) {
       found = null;
@@ -54,6 +54,9 @@ export function fill(panel, reader) {
       if (mine !== turn) return undefined;
       found = answer;
       tell();
+      // Slow devices draw the list before they move the pages.
+      await pause();
+      if (mine !== turn) return undefined;
       if (extra && found?.list.length) first();
       if (answer?.whole) break;
     }
@@ -125,24 +128,19 @@ export function fill(panel, reader) {
     const all = await boxesOf(page);
     if (mine !== asked) return;
     sheet.querySelector('.hits')?.remove();
-    const style = getComputedStyle(sheet);
-    const size = (name) => style.getPropertyValue(`${name}0`) || style.getPropertyValue(name);
-    const svg = draw('svg', { class: 'hits', viewBox: `0 0 ${size('--w')} ${size('--h')}`, preserveAspectRatio: 'none', 'aria-hidden': true });
-    for (const [nth, rects] of all.entries()) {
-      const here = at?.page === page && at.nth === nth;
-      for (const { x, y, w, h } of rects) svg.append(draw('rect', { x, y, width: w, height: h, rx: 1, ...(here && { class: 'now' }) }));
-    }
-    sheet.append(svg);
+    draw(sheet, 'hits', all.flatMap((rects, nth) => rects.map((r) => (at?.page === page && at.nth === nth ? { ...r, class: 'now' } : r))));
   }
 
   async function current(hit, move = true) {
-    const before = at;
     at = hit;
     const sheet = reader.sheets[hit.page - 1];
     const all = await boxesOf(hit.page);
     if (at !== hit) return;
     reader.show(hit.page, all[hit.nth]?.[0]);
-    if (before && before.page !== hit.page) marked(reader.sheets[before.page - 1]);
+    await pause();
+    if (at !== hit) return;
+    if (lit && lit.page !== hit.page) marked(reader.sheets[lit.page - 1]);
+    lit = hit;
     marked(sheet);
     let nth = hit.nth;
     for (const p of found.pages) {

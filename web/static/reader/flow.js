@@ -1,13 +1,74 @@
+import { pause } from './make.js';
+
 // How readers move through the pages: where each row stands in the scroll, and
 // which one is being read. One place for the four ways pages run.
+//
+// A long document's later rows come as the words of one noscript element: with
+// script they are made in portions, so that no phone is held up by a thousand
+// pages that nobody sees yet. Rows that run down stand in blocks; a block that is
+// far from view has its height and nothing else.
 
-const gutter = 12;
+const gutter = 12; // px around and between rows
+const slice = 16; // rows
+const budget = 8; // ms at a stretch
+
+export async function grow(all) {
+  const rest = all.querySelector(':scope > noscript');
+  if (!rest) return;
+  const rows = rest.textContent.replace(/<img [^>]*>/g, '').trim().split(/\n(?=<div class="(?:slot|row)\b)/);
+  rest.remove();
+  const down = all.parentElement.classList.contains('down');
+  let start = 0;
+  for (let i = 0; i < rows.length; i += slice) {
+    if (performance.now() - start > budget) {
+      await pause();
+      start = performance.now();
+    }
+    const some = rows.slice(i, i + slice).join('');
+    all.insertAdjacentHTML('beforeend', down ? `<div class="block far">${some}</div>` : some.replaceAll('<div class="row ', '<div class="row far '));
+    if (down) stretch(all.lastElementChild);
+  }
+}
+
+const known = new Map();
+
+/** The height of a row, in points. */
+function tall(row) {
+  const own = row.style.getPropertyValue('--rh');
+  if (own) return Number(own);
+  const [, name] = row.classList;
+  if (!known.has(name)) known.set(name, Number(getComputedStyle(row).getPropertyValue('--rh')));
+  return known.get(name);
+}
+
+/** Gives a block the height of its rows. */
+export function stretch(block) {
+  const points = [...block.children].reduce((sum, row) => sum + tall(row), 0);
+  block.style.height = `calc(${points} * var(--pt) + ${block.children.length * gutter}px)`;
+}
+
+/** What is far or near as one: a block, or a row that stands by itself. */
+export const unit = (row) => (row.parentElement.classList.contains('block') ? row.parentElement : row);
+
+/** Where a row begins, in px from the first one's place, laid out or not. */
+export function top(row) {
+  const block = unit(row);
+  if (block === row || !block.classList.contains('far')) return row.offsetTop;
+  let points = 0;
+  let rows = 1;
+  for (let r = row.previousElementSibling; r; r = r.previousElementSibling) {
+    points += tall(r);
+    rows += 1;
+  }
+  return block.offsetTop + points * parseFloat(getComputedStyle(block).getPropertyValue('--pt')) + rows * gutter;
+}
 
 export class Flow {
   constructor(pages, sheets) {
     Object.assign(this, { pages, sheets, rows: [...pages.querySelectorAll('.row')] });
     this.turns = pages.classList.contains('turn');
     this.sideways = this.turns || pages.classList.contains('across');
+    this.tiled = pages.classList.contains('tiles');
     this.backward = pages.classList.contains('from-right');
     this.rowOf = new Map();
     for (const [i, row] of this.rows.entries()) for (const s of row.children) this.rowOf.set(Number(s.dataset.page), i);
@@ -22,7 +83,7 @@ export class Flow {
     const { pages } = this;
     if (this.turns) return row * pages.clientWidth;
     const r = this.rows[row];
-    if (!this.sideways) return r.offsetTop - gutter;
+    if (!this.sideways) return top(r) - gutter;
     return this.backward ? pages.clientWidth - r.offsetLeft - r.offsetWidth - gutter : r.offsetLeft - gutter;
   }
 
@@ -58,7 +119,14 @@ export class Flow {
     if (this.turns) return Math.min(Math.max(Math.round(this.along / Math.max(room, 1)), 0), this.rows.length - 1);
     // At the very end the last row counts, however short it is.
     if (this.along > 0 && this.along + room >= length - 2) return this.rows.length - 1;
-    const line = this.along + room / 3 - gutter;
+    let row = this.last(this.along + room / 3 - gutter);
+    // Of tiles in one line the first counts.
+    while (row > 0 && this.tiled && this.rows[row - 1].offsetTop + this.rows[row - 1].offsetHeight > this.rows[row].offsetTop) row -= 1;
+    return row;
+  }
+
+  /** The last row that begins at or before a place along the way. */
+  last(line) {
     let low = 0;
     let high = this.rows.length - 1;
     while (low < high) {
@@ -66,9 +134,16 @@ export class Flow {
       if (this.at(middle) <= line) low = middle;
       else high = middle - 1;
     }
-    // Of tiles in one line the first counts.
-    while (low > 0 && !this.sideways && this.rows[low - 1].offsetTop + this.rows[low - 1].offsetHeight > this.rows[low].offsetTop) low -= 1;
     return low;
+  }
+
+  /** The rows in the frame, and in as much again before and behind it. */
+  near() {
+    const room = this.sideways ? this.pages.clientWidth : this.pages.clientHeight;
+    let first = this.last(this.along - room);
+    // Tiles stand in the middle of their line: a tall one begins before a low one.
+    while (first > 0 && this.tiled && this.rows[first - 1].offsetTop + this.rows[first - 1].offsetHeight > this.along - room) first -= 1;
+    return this.rows.slice(first, this.last(this.along + 2 * room) + 1);
   }
 
   /** The wheel moves along rows that run sideways, unless a page is taller than
@@ -89,4 +164,39 @@ export class Flow {
       }
     }, { passive: false });
   }
+}
+
+// A place in the document as an address names it (RFC 8118, 3): page, nameddest,
+// zoom, view, viewrect, highlight, search. Lengths are points from the top left
+// corner of the page. Parameters are parted by & or #; the last of a kind
+// holds; what is unknown or out of bounds is passed over.
+
+const numbers = (value, most) => {
+  const list = value.split(',').map(Number);
+  return list.length <= most && list.every(Number.isFinite) ? list : null;
+};
+
+const plain = (value) => {
+  try {
+    return decodeURIComponent(value.replaceAll('+', ' ')).replace(/^"(.*)"$/, '$1').trim();
+  } catch {
+    return '';
+  }
+};
+
+/** Reads a fragment. */
+export function placeOf(hash, pages) {
+  const out = {};
+  for (const part of hash.replace(/^#/, '').split(/[&#]/)) {
+    const [name, value = ''] = part.split(/=(.*)/s);
+    const list = numbers(value, 4);
+    if (name === 'page' && list?.length === 1 && Number.isInteger(list[0]) && list[0] >= 1 && list[0] <= pages) [out.page] = list;
+    if (name === 'zoom' && list && list[0] >= 10 && list[0] <= 640) [out.zoom, out.left, out.top] = list;
+    if (name === 'view' && /^Fit(H|V|B|BH|BV)?(,|$)/.test(value)) out.view = value.split(',')[0];
+    if (name === 'viewrect' && list?.length === 4 && list[2] > 0 && list[3] > 0) out.viewrect = list;
+    if (name === 'highlight' && list?.length === 4) out.highlight = list;
+    if (name === 'nameddest' && value) out.nameddest = plain(value);
+    if (name === 'search' && value) out.search = plain(value).slice(0, 120);
+  }
+  return out;
 }

@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make, press } from './make.js';
 
 // The layers of the document: each can be switched, on the pages that are read.
 
@@ -11,9 +10,9 @@ export async function fill(panel, reader) {
     const same = all.every((l, i) => boxes[i].checked === l.on);
     reader.near.anew(same ? '' : `?layers=${on.join('.') || '-'}`);
   };
-  panel.append(...all.map((l, i) => make('label', { class: 'option' }, boxes[i], make('bdi', {}, l.name))), make('button', { type: 'button', class: 'plain', onclick: () => {
+  panel.append(...all.map((l, i) => make('label', { class: 'option' }, boxes[i], make('bdi', {}, l.name))), press('plain', say('layers_first'), () => {
     for (const [i, l] of all.entries()) boxes[i].checked = l.on;
     show();
-  } }, say('layers_first')));
+  }));
   return { opened: () => boxes[0].focus() };
 }

@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make, press } from './make.js';
 
 // The address of the place that is read, to copy. Where the frame may not write
 // to the clipboard, the address is there to be taken by hand.
@@ -20,7 +19,7 @@ export function fill(panel, reader) {
     }
     status.textContent = say('link_copied');
   };
-  panel.append(address, make('p', {}, make('button', { type: 'button', class: 'main', onclick: copy }, say('link_copy'))), status);
+  panel.append(address, make('p', {}, press('main', say('link_copy'), copy)), status);
   const set = () => { address.value = reader.addressNow(); };
   return { mark: set, opened() { set(); status.textContent = ''; address.focus(); } };
 }

@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make } from './make.js';
 
 // A document that asks for a password: it is sent once, and what comes back is
 // shown with every request for a page. Both are forgotten with the visit.

@@ -1,5 +1,5 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make, pause, press } from './make.js';
+import { unit } from './flow.js';
 
 // What is near the reader's eyes: page images and the layers over them come
 // when a page comes near, and go when it is far, so that a long document costs
@@ -7,20 +7,32 @@ import { make } from './make.js';
 
 const keepImages = 6; // pages on each side that keep their image
 const keepLayers = 1; // pages on each side that keep their layer: it has many parts
+const px = (width) => `${Math.ceil(width)}px`;
+const portion = 150; // letters of a layer that are laid out at a time
+
+/** Waits for an image, but not for ever. */
+const arrived = (img, most) => new Promise((done) => {
+  for (const end of ['load', 'error']) img.addEventListener(end, done, { once: true });
+  setTimeout(done, most);
+});
+
+/** Takes the words out of a layer and keeps them. */
+function empty(svg) {
+  const words = svg.querySelector('.words');
+  words.kept = [...words.children, ...words.kept ?? []];
+  words.replaceChildren();
+  delete svg.dataset.whole;
+}
 
 export class Near {
-  /** root scrolls the sheets; place says where their images lie; came(sheet) is
-      told when a page comes near, away() when the server does not answer. */
-  constructor(root, sheets, place, { came, away }) {
-    Object.assign(this, { root, sheets, ...place, came, away, layers: new Map(), near: new Set(), query: '' });
-    // What serves readers without script is not needed.
-    for (const s of root.querySelectorAll('noscript')) s.remove();
-    this.observer = new IntersectionObserver((entries) => this.seen(entries), { root, rootMargin: '100%' });
-    this.begin(sheets);
-    for (const s of sheets) {
+  /** place says where the pages' images lie; came(sheet) is told when a page
+      comes near, away() when the server does not answer. */
+  constructor(flow, place, { came, away }) {
+    Object.assign(this, { flow, root: flow.pages, sheets: flow.sheets, ...place, came, away, layers: new Map(), near: new Set(), rows: [], leaving: new Set(), query: '' });
+    this.begin();
+    for (const img of this.root.querySelectorAll('.sheet > img')) {
       // Images that came with the page may fail too, or have failed already.
-      const img = s.querySelector(':scope > img');
-      if (!img) continue;
+      const s = img.parentElement;
       if (img.complete && img.naturalWidth === 0 && img.loading !== 'lazy') this.missing(s, img);
       else img.addEventListener('error', () => this.missing(s, img), { once: true });
     }
@@ -28,46 +40,83 @@ export class Near {
 
   /** Looks for what is near once the first page is there: on a slow line
       everything else can wait for it. */
-  async begin(sheets) {
+  async begin() {
     this.seal = await this.opens;
     const first = this.root.querySelector('img[fetchpriority]');
-    if (first && !first.complete) {
-      await new Promise((done) => {
-        for (const end of ['load', 'error']) first.addEventListener(end, done, { once: true });
-        setTimeout(done, 5000);
-      });
-    }
-    for (const s of sheets) this.observer.observe(s);
-    document.head.append(make('link', { rel: 'stylesheet', href: document.body.dataset.fonts }));
+    if (first && !first.complete) await arrived(first, 5000);
+    this.begun = true;
+    this.look();
+    // Layers wait for the fonts, each of which lays out all text anew.
+    this.filled = new Promise((done) => {
+      const ready = () => pause().then(() => document.fonts.ready).then(done);
+      document.head.append(make('link', { rel: 'stylesheet', href: document.body.dataset.fonts, onload: ready, onerror: ready }));
+    });
   }
 
   /** Asks for a page before anything that stands around it. */
   first(sheet) {
     this.image(sheet);
     const img = sheet.querySelector(':scope > img');
-    if (img && !img.complete) img.fetchPriority = 'high';
+    if (!img || img.complete) return;
+    img.fetchPriority = 'high';
+    this.wait = arrived(img, 600);
   }
 
-  seen(entries) {
-    for (const { target, isIntersecting } of entries) {
-      if (isIntersecting) this.near.add(target);
-      else this.near.delete(target);
-      if (isIntersecting) {
-        this.image(target);
-        this.layer(target);
-        this.came(target);
-      }
+  /** Looks in a task of its own, once the browser has drawn. */
+  soon() {
+    this.looking ??= setTimeout(() => {
+      this.looking = null;
+      this.look();
+    });
+  }
+
+  /** Sees what has come near, and what is far now. What is far is not laid out. */
+  look() {
+    if (!this.begun) return;
+    const rows = this.flow.near();
+    for (const row of this.rows) {
+      if (rows.includes(row)) continue;
+      this.leaving.add(unit(row));
+      for (const sheet of row.children) this.near.delete(sheet);
     }
-    if (this.near.size) this.forget();
+    const come = rows.filter((row) => !this.rows.includes(row));
+    for (const row of come) unit(row).classList.remove('far');
+    const sheets = come.flatMap((row) => [...row.children]);
+    // All are measured before anything is put on one.
+    const widths = sheets.map((s) => this.width(s));
+    for (const [i, sheet] of sheets.entries()) {
+      this.near.add(sheet);
+      this.came(sheet);
+      // What stands around a page that is asked for comes after it.
+      Promise.resolve(this.wait).then(() => {
+        if (!this.near.has(sheet)) return;
+        this.image(sheet, widths[i]);
+        this.layer(sheet);
+      });
+    }
+    this.rows = rows;
+    this.forget();
+    this.leave();
+  }
+
+  /** Lays out no more what is empty. What is taken out of it later would be kept
+      by the browser; so it is drawn empty once before. */
+  async leave() {
+    await pause();
+    for (const u of this.leaving) {
+      if (u.querySelector('img, svg, .missing')) continue;
+      u.classList.add('far');
+      this.leaving.delete(u);
+    }
   }
 
   address(page, width) { return `${this.base}/page/${this.mark}/${page}/${width}${this.query}`; }
 
-  image(sheet) {
+  image(sheet, width = this.width(sheet)) {
     if (sheet.querySelector(':scope > img') || sheet.classList.contains('missing')) return;
     const page = sheet.dataset.page;
     const img = make('img', { alt: '', decoding: 'async' });
-    this.load(img, page, this.width(sheet));
+    this.load(img, page, width);
     img.addEventListener('error', () => this.missing(sheet, img), { once: true });
     sheet.prepend(img);
   }
@@ -76,7 +125,7 @@ export class Near {
       asks for a password the bytes are fetched, with what opens it. */
   async load(img, page, width) {
     if (!this.opens) {
-      img.sizes = `${Math.ceil(width)}px`;
+      img.sizes = px(width);
       img.srcset = this.widths.map((w) => `${this.address(page, w)} ${w}w`).join(', ');
       return;
     }
@@ -94,7 +143,7 @@ export class Near {
     img.remove();
     sheet.classList.add('missing');
     sheet.dataset.note = say('not_arrived', { n: Number(sheet.dataset.page) });
-    sheet.append(make('button', { type: 'button', class: 'retry', onclick: () => this.again(sheet) }, say('again')));
+    sheet.append(press('retry', say('again'), () => this.again(sheet)));
     this.away(sheet);
   }
 
@@ -107,18 +156,53 @@ export class Near {
   async layer(sheet) {
     const page = sheet.dataset.page;
     if (this.layers.has(page) || this.opens) return;
-    this.layers.set(page, null);
+    const mine = {};
+    this.layers.set(page, mine);
+    const wanted = () => this.layers.get(page) === mine;
     try {
       const answer = await fetch(`${this.base}/${this.copying ? 'layer' : 'links'}/${this.mark}/${page}`);
       if (!answer.ok) throw new Error(answer.status);
       const svg = new DOMParser().parseFromString(await answer.text(), 'image/svg+xml').documentElement;
-      if (!this.layers.has(page)) return;
       for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: Number(link.dataset.page) }));
-      sheet.append(document.importNode(svg, true));
+      this.then(() => wanted() && this.fill(sheet, document.importNode(svg, true)));
     } catch {
       // The page can still be seen; the layer is asked for when it is near again.
       this.layers.delete(page);
     }
+  }
+
+  /** One layer after another. */
+  then(work) { this.filled = this.filled.then(work); }
+
+  fill(sheet, svg) {
+    empty(svg);
+    sheet.append(svg);
+    return this.pour(svg);
+  }
+
+  /** Lays out a layer's words in portions: those of a full page at once would
+      hold up scrolling. */
+  async pour(svg) {
+    const words = svg.querySelector('.words');
+    while (words.kept.length && svg.isConnected) {
+      let letters = 0;
+      const end = words.kept.findIndex((t) => (letters += t.textContent.length) > portion) + 1;
+      words.append(...words.kept.splice(0, end || words.kept.length));
+      await pause();
+    }
+    svg.dataset.whole = '';
+  }
+
+  /** Takes the words out of the layers while the size of the pages changes, and
+      lays them out once it rests: at each size they are laid out anew. What is
+      selected stays. */
+  loosen() {
+    if (!document.getSelection().isCollapsed) return;
+    this.root.querySelectorAll('.layer').forEach(empty);
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => {
+      for (const svg of this.root.querySelectorAll('.layer:not([data-whole])')) this.then(() => this.pour(svg));
+    }, 200);
   }
 
   forget() {
@@ -130,7 +214,7 @@ export class Near {
       const n = Number(page);
       const sheet = this.sheets[n - 1];
       if (far(n, keepLayers)) {
-        sheet.querySelector('.layer')?.remove();
+        sheet?.querySelector('.layer')?.remove();
         this.layers.delete(page);
       }
     }
@@ -146,15 +230,13 @@ export class Near {
     return this.root.dataset.turn % 2 === 1 ? height : width;
   }
 
-  size(sheet) { return `${Math.ceil(this.width(sheet))}px`; }
-
   /** After a change of scale the browser picks images anew. */
   resize() {
     const near = [...this.root.querySelectorAll('.sheet > img')];
-    const sizes = near.map((img) => this.size(img.parentElement));
+    const widths = near.map((img) => this.width(img.parentElement));
     for (const [i, img] of near.entries()) {
-      if (this.opens) this.load(img, img.parentElement.dataset.page, parseFloat(sizes[i]));
-      else img.sizes = sizes[i];
+      if (this.opens) this.load(img, img.parentElement.dataset.page, widths[i]);
+      else img.sizes = px(widths[i]);
     }
   }
 

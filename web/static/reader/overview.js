@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make } from './make.js';
 
 // All pages, small. Only what is in view exists: a thousand pages cost no more
 // than twenty.

@@ -1,11 +1,10 @@
-import { say, num, read } from './words.js';
-import { make } from './make.js';
+import { say, num, read, make } from './make.js';
 
 // Printing: all pages, the current one, or some. The pages are got ready in a
 // view of their own, which prints itself.
 
 export function fill(panel, reader) {
-  const { sheets, said } = reader;
+  const { sheets } = reader;
   const which = (value, label, ...more) => make('label', { class: 'option' }, make('input', { type: 'radio', name: 'print-which', value, checked: value === 'all' }), make('span', {}, label), ...more);
   const entry = make('input', { type: 'text', id: 'print-pages', autocomplete: 'off', 'aria-label': say('print_some'), placeholder: `1-${num(Math.min(3, sheets.length))}`, oninput: () => { panel.querySelector('[value=some]').checked = true; entry.removeAttribute('aria-invalid'); } });
   const here = make('span');
@@ -35,9 +34,8 @@ export function fill(panel, reader) {
     }
     document.getElementById('printing')?.remove();
     status.textContent = say('printing');
-    said.textContent = say('printing');
     button.disabled = true;
-    return document.body.append(make('iframe', { id: 'printing', class: 'unseen', title: say('print_view'), tabindex: -1, src: `${reader.base}/print?pages=${pages}` }));
+    document.body.append(make('iframe', { id: 'printing', class: 'unseen', title: say('print_view'), tabindex: -1, src: `${reader.base}/print?pages=${pages}` }));
   });
   window.addEventListener('message', (event) => {
     if (event.origin !== location.origin || event.source !== document.getElementById('printing')?.contentWindow) return;
@@ -48,7 +46,6 @@ export function fill(panel, reader) {
     }
     button.disabled = false;
     status.textContent = say(printed ? 'ready' : 'failed');
-    said.textContent = status.textContent;
   });
   return {
     opened() {

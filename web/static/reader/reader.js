@@ -2,18 +2,17 @@
 // moves, zooms, and opens what its tools open. Nothing is kept beyond the visit.
 import { Near } from './near.js';
 import { Edge } from './edge.js';
-import { Flow } from './flow.js';
+import { Flow, grow, placeOf } from './flow.js';
 import { Bar } from './bar.js';
 import { Side } from './side.js';
 import { Zoom } from './zoom.js';
 import { Away } from './away.js';
-import { say, num, read } from './words.js';
-import { make } from './make.js';
-import { placeOf } from './place.js';
+import { say, num, read, make, boxes, pause, press, shut } from './make.js';
 
 const { body } = document;
 const pages = document.getElementById('pages');
 const view = document.getElementById('view');
+await grow(pages.firstElementChild);
 const sheets = [...pages.querySelectorAll('.sheet')];
 const said = document.getElementById('said');
 const entry = document.getElementById('number');
@@ -26,7 +25,12 @@ let current = 1;
 let text = null; // the text view, once it was opened
 const flow = new Flow(pages, sheets);
 
+/** Tells the web page around what happens here: where we may be framed is kept
+    by the server (frame-ancestors). */
+const told = (incipit, more) => { if (parent !== window) parent.postMessage({ incipit, ...more }, '*'); };
+
 function tell(page) {
+  if (page !== current) told('page', { page, of: sheets.length, label: labelOf(page), tall: body.offsetHeight - pages.clientHeight + sheets[page - 1].offsetHeight + 24 });
   current = page;
   if (entry && document.activeElement !== entry) entry.value = num(page);
   const row = flow.row(page);
@@ -41,10 +45,10 @@ function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
   if (text?.isOpen) text.go(to);
   else {
-    near.first(sheets[to - 1]);
     flow.to(flow.row(to));
+    held = flow.held();
+    near.first(sheets[to - 1]);
   }
-  held = flow.held();
   tell(to);
   if (announce) said.textContent = say('page_of', { n: to, all: sheets.length });
 }
@@ -100,8 +104,7 @@ const reader = {
   /** A line at the foot of the pages, until it is shut. */
   notice(name, words, ...more) {
     if (document.getElementById(`note-${name}`)) return;
-    view.append(make('div', { class: 'notice', id: `note-${name}`, role: 'status' }, make('span', {}, words), ...more,
-      make('button', { type: 'button', class: 'tool shut', 'aria-label': say('close'), title: say('close'), onclick: () => reader.drop(name) }, '×')));
+    view.append(make('div', { class: 'notice', id: `note-${name}`, role: 'status' }, make('span', {}, words), ...more, shut(() => reader.drop(name))));
   },
   drop(name) { document.getElementById(`note-${name}`)?.remove(); },
 };
@@ -121,11 +124,13 @@ pages.addEventListener('scroll', () => {
   requestAnimationFrame(() => {
     waiting = false;
     if (text?.isOpen) return;
+    // What is measured comes before what is changed: no layout is done twice.
     const row = flow.inView();
     held = flow.held();
     // A page one went to stays the one told, while its row is in view.
     tell(flow.row(current) === row ? current : flow.first(row));
     sharpen();
+    near.soon();
   });
 }, { passive: true });
 pages.addEventListener('scroll', () => sharpen(), { passive: true, capture: true });
@@ -149,7 +154,7 @@ function focusSheet(page) {
   sheets[page - 1].focus({ preventScroll: true });
 }
 
-window.addEventListener('popstate', (event) => {
+addEventListener('popstate', (event) => {
   if (event.state?.page) go(event.state.page);
 });
 
@@ -188,7 +193,8 @@ if (entry) {
 }
 
 // Zooming.
-const zoom = new Zoom(flow, () => current, () => {
+const zoom = new Zoom(flow, () => current, () => near.loosen(), () => {
+  near.soon();
   near.resize();
   showZoom();
   sharpen();
@@ -196,9 +202,10 @@ const zoom = new Zoom(flow, () => current, () => {
 reader.zoom = zoom;
 
 function showZoom() {
-  if (shownZoom) shownZoom.textContent = zoom.figure;
-  tool('smaller')?.setAttribute('aria-disabled', String(zoom.smallest));
-  tool('larger')?.setAttribute('aria-disabled', String(zoom.largest));
+  const [figure, smallest, largest] = zoom.shown();
+  if (shownZoom) shownZoom.textContent = figure;
+  tool('smaller')?.setAttribute('aria-disabled', String(smallest));
+  tool('larger')?.setAttribute('aria-disabled', String(largest));
   for (const f of reader.resized) f();
 }
 
@@ -220,9 +227,9 @@ async function sharpen() {
 
 // Opening and showing.
 function fullScreen() {
+  const apart = () => window.open(reader.addressNow(), '_blank', 'noopener');
   if (document.fullscreenElement) return document.exitFullscreen();
-  if (!document.fullscreenEnabled) return window.open(reader.addressNow(), '_blank', 'noopener');
-  return document.documentElement.requestFullscreen().catch(() => window.open(reader.addressNow(), '_blank', 'noopener'));
+  return document.fullscreenEnabled ? document.documentElement.requestFullscreen().catch(apart) : apart();
 }
 
 async function asText() {
@@ -235,23 +242,20 @@ async function asText() {
   else await text.open();
 }
 
-async function dragging() {
+function dragging() {
   const on = pages.classList.toggle('drags');
   tool('pointer')?.setAttribute('aria-pressed', String(on));
   said.textContent = say(on ? 'drags' : 'selects');
-  if (on && !dragging.ready) {
-    dragging.ready = true;
-    (await import('./drag.js')).drag(pages);
-  }
+  if (on) dragging.ready ??= import('./pointer.js').then(({ drag }) => drag(pages));
 }
 
-const opens = (name) => () => side.toggle(name, tool(name) ?? document.activeElement);
 const deeds = {
-  contents: opens('contents'), find: opens('find'), overview: opens('overview'), layers: opens('layers'), about: opens('about'), print: opens('print'), link: opens('link'), sizes: opens('sizes'),
+  ...Object.fromEntries(['contents', 'find', 'overview', 'layers', 'about', 'print', 'link', 'sizes', 'take'].map((name) => [name, () => side.toggle(name, tool(name) ?? document.activeElement)])),
   back: () => turn(-1), on: () => turn(1), smaller: () => zoom.smaller(), larger: () => zoom.larger(), rotate: () => zoom.rotate(),
-  full: fullScreen, text: asText, pointer: dragging, take: () => side.toggle('take', tool('take')),
+  full: fullScreen, text: asText, pointer: dragging,
 };
 document.addEventListener('click', (event) => {
+  if (event.target.closest('a[download]')) told('download');
   const button = event.target.closest('[data-do]');
   if (!button || button.getAttribute('aria-disabled') === 'true') return;
   // A document of one page has nothing to choose from.
@@ -267,6 +271,7 @@ if (body.classList.contains('approach')) {
   pages.addEventListener('click', () => body.classList.toggle('tapped'));
 }
 
+const letters = { '/': 'find', c: 'contents', o: 'overview', t: 'text', r: 'rotate' };
 document.addEventListener('keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === 'f' && tool('find')) {
     event.preventDefault();
@@ -274,24 +279,23 @@ document.addEventListener('keydown', (event) => {
   }
   if (event.altKey || event.ctrlKey || event.metaKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   if (event.key === '?' && !document.querySelector('dialog')) return void keys();
-  const letter = { '/': 'find', r: 'rotate', o: 'overview', t: 'text', c: 'contents' }[event.key];
+  const letter = letters[event.key];
   if (letter && tool(letter)) {
     event.preventDefault();
     return void deeds[letter]();
   }
   if (event.target.closest('.side, .flowing')) return;
+  if (event.key === 'Escape') told('leave');
   const on = flow.backward ? -1 : 1;
   const by = { ArrowLeft: -on, ArrowRight: on, PageUp: -1, PageDown: 1 }[event.key];
+  const end = { Home: 1, End: sheets.length }[event.key];
   const wide = !flow.sideways && pages.scrollWidth > pages.clientWidth + 1;
   if (by && keysTurn && !edgeElement?.contains(event.target) && !(wide && event.key.startsWith('Arrow'))) {
     event.preventDefault();
     turn(by);
-  } else if (event.key === 'Home' && keysTurn) {
+  } else if (end && keysTurn) {
     event.preventDefault();
-    go(1);
-  } else if (event.key === 'End' && keysTurn) {
-    event.preventDefault();
-    go(sheets.length);
+    go(end);
   } else if (tool('larger') && (event.key === '+' || event.key === '=')) zoom.larger();
   else if (tool('smaller') && event.key === '-') zoom.smaller();
   else if (tool('sizes') && event.key === '0') zoom.at(null);
@@ -300,27 +304,27 @@ document.addEventListener('keydown', (event) => {
 // "?" lists the keys that do something here.
 function keys() {
   const list = [
-    keysTurn && ['← → Page Up, Page Down', say('key_turn')], keysTurn && ['Home, End', say('key_ends')],
-    tool('larger') && ['+ −', say('key_zoom')], tool('sizes') && ['0', say('key_opening')],
-    tool('find') && ['/', say('find')], tool('contents') && ['c', say('contents')], tool('overview') && ['o', say('overview')],
-    tool('text') && ['t', say('text')], tool('rotate') && ['r', say('rotate')],
-    bar && ['Tab, ← →', say('key_tools')], ['Esc', say('key_close')],
+    keysTurn && ['← → Page Up, Page Down', 'key_turn'], keysTurn && ['Home, End', 'key_ends'],
+    tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
+    ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
+    bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
   ].filter(Boolean);
-  const dialog = make('dialog', { class: 'keys', 'aria-label': say('keys') }, ...list.map(([key, deed]) => make('p', {}, make('kbd', {}, key), deed)));
+  const dialog = make('dialog', { class: 'keys', 'aria-label': say('keys') }, ...list.map(([key, deed]) => make('p', {}, make('kbd', {}, key), say(deed))));
   dialog.addEventListener('close', () => dialog.remove());
   dialog.addEventListener('click', () => dialog.close());
   body.append(dialog);
   dialog.showModal();
 }
 
-// Start.
+// Start. The pages are laid out first, in a task of their own.
+await pause();
 const away = new Away(reader);
-const near = new Near(pages, sheets, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
+const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
-  away: (sheet) => away.missed(sheet),
+  away: (sheet) => { told('error', { page: +sheet.dataset.page }); away.missed(sheet); },
 });
 reader.near = near;
-if (near.copying) import('./copy.js').then(({ copying }) => copying(pages));
+if (near.copying) import('./pointer.js').then(({ copying }) => copying(pages));
 if (body.dataset.pointer === 'drag') dragging();
 
 /** Goes where an address leads, and looks as it says. */
@@ -350,11 +354,8 @@ async function follow(place) {
 }
 
 /** Marks a rectangle that an address names. */
-async function light(page, { x, y, w, h }) {
-  const { draw } = await import('./make.js');
-  const sheet = sheets[page - 1];
-  const svg = draw('svg', { class: 'hits lit', viewBox: `0 0 ${zoom.property('--w', sheet)} ${zoom.property('--h', sheet)}`, preserveAspectRatio: 'none' }, draw('rect', { x, y, width: w, height: h }));
-  sheet.append(svg);
+function light(page, { x, y, w, h }) {
+  boxes(sheets[page - 1], 'hits lit', [{ x, y, w, h }]);
   show(page, { x, y, w, h });
 }
 
@@ -362,16 +363,25 @@ const place = { page: Number(body.dataset.open), ...placeOf(location.hash, sheet
 tell(1);
 follow({ ...place, page: place.page > 1 ? place.page : undefined });
 showZoom();
-window.addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
+addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
+addEventListener('resize', () => near.loosen());
 new ResizeObserver(() => {
   if (!waiting && (held.row > 0 || held.share > 0)) flow.back(held);
-  near.resize();
-  showZoom();
-  sharpen();
-  edge?.show(current);
+  // The place is kept at once; what else follows has a task of its own.
+  setTimeout(() => {
+    showZoom();
+    sharpen();
+    edge?.show(current);
+    near.resize();
+    near.soon();
+  });
 }).observe(pages);
 // On a narrow frame with type too small to read, the text view is offered.
 if (innerWidth < Number(body.dataset.offers ?? 0)) {
-  reader.notice('small', say('text_offer'), make('button', { type: 'button', class: 'main', onclick: asText }, say('text_read')));
+  reader.notice('small', say('text_offer'), press('main', say('text_read'), asText));
 }
 body.dataset.ready = '';
+told('ready', { pages: sheets.length });
+// Where it stands: the page around it, and how wide it is here. Nothing of who
+// reads goes with it.
+if (parent !== window) navigator.sendBeacon(`${base}/stood`, innerWidth + ' ' + document.referrer);

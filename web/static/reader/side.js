@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make, shut, pause } from './make.js';
 
 // The side panel: one at a time, beside the pages or, on a narrow frame, over
 // them. What is in it comes from a module of its own with its first opening.
@@ -11,17 +10,17 @@ export class Side {
   }
 
   async toggle(name, button) {
-    if (this.open === name) return this.close();
-    return this.show(name, button);
+    return this.open === name ? this.close() : this.show(name, button);
   }
 
   async show(name, button = document.querySelector(`[data-do=${name}]`)) {
     if (this.open && this.open !== name) this.close(false);
     let panel = this.panels.get(name);
-    if (!panel) {
+    const fresh = !panel;
+    if (fresh) {
       const module = await import(`./${name}.js`);
       panel = { module, element: make('section', { class: `side ${module.wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': say(module.title ?? name), hidden: true }) };
-      const head = make('header', {}, make('h2', {}, say(module.title ?? name)), make('button', { type: 'button', class: 'tool shut', 'aria-label': say('close'), title: say('close'), onclick: () => this.close() }, '×'));
+      const head = make('header', {}, make('h2', {}, say(module.title ?? name)), shut(() => this.close()));
       panel.element.append(head);
       panel.element.addEventListener('keydown', (event) => {
         if (event.key !== 'Escape') return;
@@ -35,16 +34,24 @@ export class Side {
     [this.open, this.button] = [name, button];
     panel.element.hidden = false;
     button?.setAttribute('aria-expanded', 'true');
-    this.view.classList.toggle('sided', !panel.module.wide);
+    this.aside(!panel.module.wide);
+    // Slow devices lay the pages out beside it before the focus goes there.
+    if (fresh) await pause();
     panel.inside?.opened?.();
     return panel.inside;
+  }
+
+  /** The pages stand beside the panel, or have all the room. */
+  aside(on) {
+    if (this.view.classList.contains('sided') !== on) this.reader.near.loosen();
+    this.view.classList.toggle('sided', on);
   }
 
   close(back = true) {
     const panel = this.panels.get(this.open);
     if (!panel) return;
     panel.element.hidden = true;
-    this.view.classList.remove('sided');
+    this.aside(false);
     this.button?.setAttribute('aria-expanded', 'false');
     this.open = null;
     if (back) (this.button?.offsetParent ? this.button : document.getElementById('more') ?? this.reader.pages).focus();

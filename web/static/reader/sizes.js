@@ -1,5 +1,4 @@
-import { say, num, read } from './words.js';
-import { make } from './make.js';
+import { say, num, read, make, press } from './make.js';
 import { least, most } from './zoom.js';
 
 // The size of the pages: a figure, or what it should fit.
@@ -8,7 +7,7 @@ export function fill(panel, reader) {
   const { zoom } = reader;
   const entry = make('input', { type: 'text', inputmode: 'numeric', id: 'percent', autocomplete: 'off', 'aria-label': say('size_entry') });
   const status = make('p', { class: 'count', role: 'status' });
-  const choice = (name, deed) => make('button', { type: 'button', class: 'plain', onclick: () => { deed(); show(); } }, say(name));
+  const choice = (name, deed) => press('plain', say(name), () => { deed(); show(); });
   const show = () => { if (document.activeElement !== entry) entry.value = num(zoom.percent); };
   panel.append(make('form', { onsubmit: (event) => {
     event.preventDefault();

@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make } from './make.js';
 
 // Taking the file, or the page that is read as a file of its own.
 

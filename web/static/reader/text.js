@@ -1,5 +1,4 @@
-import { say } from './words.js';
-import { make } from './make.js';
+import { say, make, press } from './make.js';
 
 // The text view: the document's text set anew in the reader's own size. It
 // comes in parts, and opens where the pages were; the pages open where it was.
@@ -14,9 +13,9 @@ export class TextView {
     const { pages, sheets } = reader;
     this.button = document.querySelector('[data-do=text]');
     this.flow = make('div', { class: 'flowing', id: 'flow', tabindex: 0, role: 'document', lang: pages.lang, 'aria-label': say('text') });
-    const step = (name, sign, by) => make('button', { type: 'button', class: 'plain', title: say(name), onclick: () => this.resize(by) }, make('span', { 'aria-hidden': 'true' }, sign), make('span', { class: 'unseen' }, say(name)));
+    const step = (name, sign, by) => press('plain', [make('span', { 'aria-hidden': 'true' }, sign), make('span', { class: 'unseen' }, say(name))], () => this.resize(by), { title: say(name) });
     this.head = make('div', { class: 'way', lang: document.documentElement.lang, dir: document.documentElement.dir }, step('type_smaller', 'A−', -1), step('type_larger', 'A+', 1),
-      make('button', { type: 'button', class: 'plain', onclick: () => this.close() }, say('as_pages')));
+      press('plain', say('as_pages'), () => this.close()));
     this.flow.append(this.head);
     this.parts = [];
     for (let from = 1; from <= sheets.length; from += part) {
@@ -64,7 +63,7 @@ export class TextView {
         section.classList.add('here');
       } catch {
         section.loading = null;
-        section.replaceChildren(make('p', { class: 'blank' }, say('text_late'), ' ', make('button', { type: 'button', class: 'plain', onclick: () => this.load(section) }, say('again'))));
+        section.replaceChildren(make('p', { class: 'blank' }, say('text_late'), ' ', press('plain', say('again'), () => this.load(section))));
       }
     })();
     return section.loading;

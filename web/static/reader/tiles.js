@@ -36,12 +36,12 @@ export class Tiles {
       if (!at.box.parentElement) sheet.prepend(at.box);
     }
     const box = sheet.getBoundingClientRect();
-    const odd = near90(this.near.root);
-    const [w, h] = odd % 2 === 1 ? [box.height, box.width] : [box.width, box.height];
+    const turned = Number(this.near.root.dataset.turn ?? 0);
+    const [w, h] = turned % 2 ? [box.height, box.width] : [box.width, box.height];
     const height = Math.round((width * h) / w);
     // The part in view, as shares of the page as it is stored.
     const view = [(room.left - box.left) / box.width, (room.top - box.top) / box.height, (room.right - box.left) / box.width, (room.bottom - box.top) / box.height];
-    const [l, t, r, b] = unturned(view, odd);
+    const [l, t, r, b] = unturned(view, turned);
     const first = (v, all) => Math.max(Math.floor((Math.max(v, 0) * all) / this.side), 0);
     const last = (v, all) => Math.floor((Math.min(v, 1) * all - 1) / this.side);
     const wanted = new Set();
@@ -73,8 +73,6 @@ export class Tiles {
     this.drawn.delete(sheet);
   }
 }
-
-const near90 = (root) => Number(root.dataset.turn ?? 0);
 
 /** A rectangle of shares of a turned page, as shares of the page unturned. */
 function unturned([l, t, r, b], quarters) {

@@ -1,4 +1,5 @@
-import { say, num } from './words.js';
+import { say, num } from './make.js';
+import { stretch } from './flow.js';
 
 // Size and turn of the pages: by steps, by a figure, by the wheel with Ctrl, by
 // two fingers. What is under the pointer stays under it.
@@ -10,9 +11,9 @@ const inside = (percent) => Math.min(Math.max(percent, least), most);
 const gutters = 24;
 
 export class Zoom {
-  /** changed() is told when the size has changed; page() gives the current one. */
-  constructor(flow, page, changed) {
-    Object.assign(this, { flow, pages: flow.pages, sheets: flow.sheets, page, changed, turned: 0 });
+  /** changes() is told before the size changes, changed() afterwards; page() gives the current one. */
+  constructor(flow, page, changes, changed) {
+    Object.assign(this, { flow, pages: flow.pages, sheets: flow.sheets, page, changes, changed, turned: 0 });
     this.size = new CSSStyleSheet();
     this.turn = new CSSStyleSheet();
     document.adoptedStyleSheets = [this.size, this.turn];
@@ -30,10 +31,6 @@ export class Zoom {
 
   get percent() { return Math.round(this.exact); }
 
-  get smallest() { return this.percent <= least; }
-
-  get largest() { return this.percent >= most; }
-
   smaller() { this.at(steps.findLast((s) => s < this.percent) ?? least); }
 
   larger() { this.at(steps.find((s) => s > this.percent) ?? most); }
@@ -48,7 +45,8 @@ export class Zoom {
     const before = sheet.getBoundingClientRect();
     const part = [(x - before.left) / before.width, (y - before.top) / before.height];
     this.asked = percent;
-    this.size.replaceSync(percent === null ? '' : `.pages .row.row.row.row { --pt: ${inside(percent) / 75}px }`);
+    this.changes();
+    this.size.replaceSync(percent === null ? '' : `.pages .all.all.all { --pt: ${inside(percent) / 75}px }`);
     const after = sheet.getBoundingClientRect();
     const by = { left: after.left + part[0] * after.width - x, top: after.top + part[1] * after.height - y, behavior: 'instant' };
     if (flow.turns) {
@@ -72,8 +70,11 @@ export class Zoom {
   rotate() {
     const page = this.page();
     this.turned = (this.turned + 1) % 4;
-    this.pages.dataset.turn = this.turned;
+    this.pages.style.setProperty('--turn', `${this.turned * 90}deg`);
+    if (this.turned) this.pages.dataset.turn = this.turned;
+    else delete this.pages.dataset.turn;
     const odd = this.turned % 2 === 1;
+    this.changes();
     const own = new Map();
     this.turn.replaceSync('');
     for (const s of this.sheets) {
@@ -99,6 +100,7 @@ export class Zoom {
     const rules = [...own].map(([name, [w, h]]) => `.${name} { --w0: ${w}; --h0: ${h}; --w: ${odd ? h : w}; --h: ${odd ? w : h} }`);
     rules.push(`.pages { --maxw: ${widest}; --maxh: ${tallest} }`);
     this.turn.replaceSync(rules.join('\n'));
+    for (const block of this.pages.querySelectorAll('.block')) stretch(block);
     this.flow.to(this.flow.row(page));
     this.changed();
     document.getElementById('said').textContent = say('turned', { n: this.turned * 90 });
@@ -135,6 +137,9 @@ export class Zoom {
     for (const end of ['touchend', 'touchcancel']) pages.addEventListener(end, () => { start = null; });
   }
 
-  /** The figure to show. */
-  get figure() { return say('percent', { n: num(this.percent) }); }
+  /** What is shown of it, measured once: the figure, and whether it ends here. */
+  shown() {
+    const n = this.percent;
+    return [say('percent', { n: num(n) }), n <= least, n >= most];
+  }
 }

@@ -1,0 +1,151 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"time"
+
+	"incipit/internal/app"
+	"incipit/internal/core/collection"
+	"incipit/internal/core/embed"
+	"incipit/internal/core/webpage"
+	"incipit/internal/picture"
+	"incipit/internal/standin"
+	"incipit/internal/store"
+)
+
+// Pages gives the observatory two collections and three web pages here. It
+// waits until their documents have been read, and does nothing where there are
+// pages already. The website gets a page on which a collection stands.
+func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
+	there, err := a.Store.WebPages(ctx)
+	if err != nil || len(there) > 0 {
+		return err
+	}
+	ids := map[string]int64{}
+	for _, title := range []string{"Trail map", "Welcome leaflet in four languages", "Volunteer handbook", "Survey paper: Where the Knot went", "Annual report 2025", "Warden’s logbook, spring 1953"} {
+		if ids[title], err = stood(ctx, a, title); err != nil {
+			return err
+		}
+	}
+	gather := func(name string, as collection.Arrangement, items ...collection.Item) (store.Collection, error) {
+		c := collection.New(name)
+		c.Arrangement, c.Items, c.Sorting = as, items, true
+		return a.Store.AddCollection(ctx, c)
+	}
+	surveys, err := gather("Surveys and reports", collection.Chooser,
+		collection.Item{Placement: ids["Annual report 2025"], Category: "This year"},
+		collection.Item{Placement: ids["Survey paper: Where the Knot went"], Category: "This year"},
+		collection.Item{Placement: ids["Warden’s logbook, spring 1953"], Category: "From the archive"})
+	if err != nil {
+		return err
+	}
+	code, err := embed.Gathered{Address: a.Config.PublicURL + "/c/" + surveys.Key, Name: surveys.Content.Name, Height: surveys.Content.Height}.Code(embed.Element)
+	if err != nil {
+		return err
+	}
+	if err := w.Add("reports", "<h1>Surveys and reports</h1>\n<p>Choose one to read it here.</p>\n"+code); err != nil {
+		return err
+	}
+	visitors, err := gather("For visitors", collection.Grid,
+		collection.Item{Placement: ids["Welcome leaflet in four languages"]}, collection.Item{Placement: ids["Trail map"]}, collection.Item{Placement: ids["Volunteer handbook"]})
+	if err != nil {
+		return err
+	}
+	drawing, err := Marsh()
+	if err != nil {
+		return err
+	}
+	marsh, err := picture.Take(ctx, a.Store, a.Blobs, "marsh.png", bytes.NewReader(drawing))
+	if err != nil {
+		return err
+	}
+	text := func(t string) webpage.Block { return webpage.Block{Kind: webpage.Text, Text: t} }
+	of := func(kind webpage.Kind, id int64) webpage.Block { return webpage.Block{Kind: kind, Of: id} }
+	var made []webpage.Nav
+	for _, p := range []struct {
+		path, label string
+		page        webpage.Page
+	}{
+		{"", "Start", laid("Where the marsh meets the sea",
+			laidRow{webpage.WideFirst, [][]webpage.Block{
+				{text("Four hundred hectares of reed, mud and open water, watched every day since 1951. The hides are open from sunrise; **nobody needs to book**.\n\n# This week\n\n* Knot and dunlin on the scrape, best two hours before high water\n* The north hide is closed on Thursday for the sluice works\n* Ringing at the copse on Saturday from 7:00")},
+				{{Kind: webpage.Picture, Of: marsh.ID, Alt: "Reeds against an evening sky, with geese in a line above the water", Text: "The scrape at dusk."}, {Kind: webpage.Button, Text: "Plan a visit", Address: "/pages/visit"}},
+			}},
+			laidRow{webpage.One, [][]webpage.Block{{of(webpage.Collection, visitors.ID)}}})},
+		{"visit", "Visit", laid("Plan a visit",
+			laidRow{webpage.Halves, [][]webpage.Block{
+				{text("# Ways round\n\nThe long loop is six kilometres and wet after rain. The short one is level and fit for wheelchairs as far as the *Avocet hide*.\n\nDogs stay on leads, all year.")},
+				{of(webpage.Placement, ids["Trail map"])},
+			}},
+			laidRow{webpage.One, [][]webpage.Block{{text("# When you arrive\n\nAsk at the desk for the key of the north hide."), {Kind: webpage.Link, Text: "What the volunteers can tell you", Address: "/pages/surveys"}}}})},
+		{"surveys", "Surveys", laid("Surveys and reports",
+			laidRow{webpage.One, [][]webpage.Block{{text("What was counted, by whom, and what it may mean. Choose a report to read it here."), of(webpage.Collection, surveys.ID)}}})},
+	} {
+		kept, err := a.Store.AddWebPage(ctx, p.path, p.page, editor)
+		if err != nil {
+			return err
+		}
+		draft, err := a.Store.WebPageDraft(ctx, kept.ID)
+		if err != nil {
+			return err
+		}
+		if err := a.Store.PublishWebPage(ctx, kept.ID, draft.Mark, editor, webpage.Plan{}); err != nil {
+			return err
+		}
+		made = append(made, webpage.Nav{Label: p.label, Page: kept.ID})
+	}
+	return a.Store.SetSiteFrame(ctx, 0, webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c",
+		Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."})
+}
+
+type laidRow struct {
+	split   webpage.Split
+	columns [][]webpage.Block
+}
+
+// laid makes a page of rows.
+func laid(title string, rows ...laidRow) webpage.Page {
+	p := webpage.New(title)
+	p.Rows = nil
+	for i, r := range rows {
+		p, _ = p.Done(webpage.Act{Do: webpage.DoAddRow, Split: r.split, To: webpage.Spot{Row: i}})
+		for k, blocks := range r.columns {
+			for n, b := range blocks {
+				p, _ = p.Done(webpage.Act{Do: webpage.DoAdd, New: &b, To: webpage.Spot{Row: i, Column: k, At: n}}) // the places are there
+			}
+		}
+	}
+	return p
+}
+
+// stood gives the placement of a demo document that readers see, placing and
+// publishing it once it has been read.
+func stood(ctx context.Context, a *app.App, title string) (int64, error) {
+	for {
+		list, err := a.Store.Documents(ctx, title)
+		if err != nil {
+			return 0, err
+		}
+		if len(list) > 0 && list[0].State == store.Ready {
+			p, err := a.Store.Place(ctx, list[0].ID, store.Start{})
+			if err != nil {
+				return 0, err
+			}
+			settings, err := a.Store.HouseStyle(ctx)
+			if err != nil {
+				return 0, err
+			}
+			account, err := a.Store.AccountByEmail(ctx, Email)
+			if err != nil {
+				return 0, err
+			}
+			return p.ID, a.Store.Publish(ctx, p.ID, list[0].EditionID, account.ID, settings)
+		}
+		select {
+		case <-ctx.Done():
+			return 0, ctx.Err()
+		case <-time.After(200 * time.Millisecond):
+		}
+	}
+}

@@ -1,0 +1,163 @@
+package desk
+
+import (
+	"cmp"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/collection"
+	"incipit/internal/core/embed"
+	"incipit/internal/store"
+)
+
+// pick is a placement as it is offered to stand in a collection or on a page.
+type pick struct {
+	ID        int64  `json:"id"`
+	Title     string `json:"title"`
+	Pages     int    `json:"pages"`
+	Published bool   `json:"published"`
+	Key       string `json:"key"`
+}
+
+// picks are all placements, by title.
+func (d *Desk) picks(c *echo.Context) ([]pick, error) {
+	all, err := d.Store.Standings(c.Request().Context())
+	if err != nil {
+		return nil, err
+	}
+	out := make([]pick, 0, len(all))
+	for st := range maps.Values(all) {
+		out = append(out, pick{st.ID, st.Title, st.Pages, st.Published != nil, st.Key})
+	}
+	slices.SortFunc(out, func(a, b pick) int { return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID)) })
+	return out, nil
+}
+
+// gatheredState is a collection as its screen shows it.
+type gatheredState struct {
+	ID       int64                 `json:"id"`
+	Revision int                   `json:"revision"`
+	Content  collection.Collection `json:"content"`
+	Picks    []pick                `json:"picks"`
+	Inline   string                `json:"inline"`
+	Element  string                `json:"element"`
+	Address  string                `json:"address"`
+}
+
+// listedCollection is a collection in the list.
+type listedCollection struct {
+	store.Collection
+	Arranged string
+	Visible  int
+}
+
+var arranged = map[collection.Arrangement]string{collection.List: "List with facts", collection.Grid: "Grid of covers", collection.Chooser: "Chooser beside one viewer"}
+
+func (d *Desk) collections(c *echo.Context) error {
+	all, err := d.Store.Collections(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	out := []listedCollection{}
+	for _, kept := range all {
+		visible, err := d.Site.Entries(c.Request().Context(), kept.Content)
+		if err != nil {
+			return err
+		}
+		out = append(out, listedCollection{kept, arranged[kept.Content.Arrangement], len(visible)})
+	}
+	return d.send(c, http.StatusOK, "collections", "Collections", out)
+}
+
+func (d *Desk) addCollection(c *echo.Context) error {
+	content := collection.New(c.FormValue("name"))
+	if said := content.Check(); said != "" {
+		return d.send(c, http.StatusUnprocessableEntity, "error", "Collections", map[string]any{"Status": http.StatusUnprocessableEntity, "Message": said + " Go back and name it; nothing else was changed."})
+	}
+	kept, err := d.Store.AddCollection(c.Request().Context(), content)
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/collections/%d", kept.ID))
+}
+
+func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
+	id, err := number(c)
+	if err != nil {
+		return gatheredState{}, err
+	}
+	kept, err := d.Store.Collection(c.Request().Context(), id)
+	if err != nil {
+		return gatheredState{}, err
+	}
+	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + "/c/" + kept.Key}
+	if s.Picks, err = d.picks(c); err != nil {
+		return s, err
+	}
+	code := embed.Gathered{Address: s.Address, Name: kept.Content.Name, Height: kept.Content.Height}
+	if s.Inline, err = code.Code(embed.Inline); err != nil {
+		return s, err
+	}
+	s.Element, err = code.Code(embed.Element)
+	return s, err
+}
+
+func (d *Desk) collection(c *echo.Context) error {
+	s, err := d.gathered(c)
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "collection", s.Content.Name, s)
+}
+
+func (d *Desk) collectionState(c *echo.Context) error {
+	s, err := d.gathered(c)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, s)
+}
+
+// changeCollection keeps a collection as it is sent, if nobody else changed it
+// meanwhile. Readers see it at once.
+func (d *Desk) changeCollection(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	var sent struct {
+		Revision int                   `json:"revision"`
+		Content  collection.Collection `json:"content"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
+	}
+	if said := sent.Content.Check(); said != "" {
+		return c.JSON(http.StatusUnprocessableEntity, problem{said + " What was there before is kept."})
+	}
+	err = d.Store.SetCollection(c.Request().Context(), id, sent.Revision, sent.Content)
+	if errors.Is(err, store.ErrStale) {
+		return c.JSON(http.StatusConflict, problem{"This collection was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
+	}
+	if err != nil {
+		return err
+	}
+	return d.collectionState(c)
+}
+
+func (d *Desk) removeCollection(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	if err := d.Store.RemoveCollection(c.Request().Context(), id); err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, "/collections")
+}

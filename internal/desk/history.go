@@ -1,0 +1,142 @@
+package desk
+
+import (
+	"encoding/json"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/pmezard/go-difflib/difflib"
+
+	"incipit/internal/core/webpage"
+	"incipit/internal/store"
+)
+
+// What was published of a page, when and by whom; two versions side by side; and
+// the way back.
+
+type historyData struct {
+	State    pageState
+	Versions []store.WebPageVersion
+	Turns    []webpage.Turn
+	Now      time.Time
+	// From and To are compared: versions, or 0 for the draft.
+	From, To    int
+	Differences []webpage.Difference
+	Lines       []diffLine
+}
+
+// diffLine is a line of what is written on a page, and what became of it.
+type diffLine struct {
+	How  webpage.How // Added, Removed, or ""
+	Text string
+}
+
+func (d *Desk) history(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	v := historyData{Now: time.Now()}
+	if v.State, err = d.pageStateOf(c, id, nil); err != nil {
+		return err
+	}
+	if v.Versions, err = d.Store.Versions(ctx, id); err != nil {
+		return err
+	}
+	if v.Turns, err = d.Store.Turns(ctx, id); err != nil {
+		return err
+	}
+	if len(v.Versions) == 0 {
+		return d.send(c, http.StatusOK, "history", "History", v)
+	}
+	v.From, v.To = v.Versions[0].Number, 0
+	if n, err := strconv.Atoi(c.QueryParam("from")); err == nil {
+		v.From = n
+	}
+	if n, err := strconv.Atoi(c.QueryParam("to")); err == nil {
+		v.To = n
+	}
+	content := func(version int) (webpage.Page, error) {
+		if version == 0 {
+			return v.State.Page, nil
+		}
+		kept, err := d.Store.WebPageVersionAt(ctx, id, version)
+		return kept.Content, err
+	}
+	before, err := content(v.From)
+	if err != nil {
+		return err
+	}
+	after, err := content(v.To)
+	if err != nil {
+		return err
+	}
+	v.Differences, v.Lines = webpage.Differences(before, after), compared(before, after)
+	return d.send(c, http.StatusOK, "history", "History", v)
+}
+
+// compared gives what is written on two pages, line by line, with what became of
+// each (longest matching blocks, Ratcliff and Obershelp).
+func compared(before, after webpage.Page) []diffLine {
+	a, b := written(before), written(after)
+	out := []diffLine{}
+	put := func(how webpage.How, lines []string) {
+		for _, l := range lines {
+			out = append(out, diffLine{how, l})
+		}
+	}
+	for _, op := range difflib.NewMatcher(a, b).GetOpCodes() {
+		if op.Tag == 'e' {
+			put("", a[op.I1:op.I2])
+			continue
+		}
+		put(webpage.Removed, a[op.I1:op.I2])
+		put(webpage.Added, b[op.J1:op.J2])
+	}
+	return out
+}
+
+func written(p webpage.Page) []string {
+	out := []string{p.Title}
+	for _, b := range p.Blocks() {
+		if b.Kind != webpage.Text {
+			out = append(out, b.Words())
+			continue
+		}
+		for l := range strings.SplitSeq(b.Text, "\n") {
+			if strings.TrimSpace(l) != "" {
+				out = append(out, l)
+			}
+		}
+	}
+	return out
+}
+
+// restore makes a version the draft, as its next step: what was drafted before
+// is an undo away.
+func (d *Desk) restore(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	var sent struct {
+		Version int `json:"version"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "version").Wrap(err)
+	}
+	ctx := c.Request().Context()
+	kept, err := d.Store.WebPageVersionAt(ctx, id, sent.Version)
+	if err != nil {
+		return err
+	}
+	who, _ := c.Get(accountKey).(store.Account)
+	if err := d.Store.Rewrite(ctx, id, 0, who.Name, func(*store.WebPageStep, store.WebPageStep) (webpage.Page, error) { return kept.Content, nil }); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, map[string]int{"version": sent.Version})
+}

@@ -1,0 +1,119 @@
+package reader_test
+
+import (
+	"encoding/json"
+	"encoding/xml"
+	"io"
+	"net/http"
+	"net/url"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/testkit"
+)
+
+// asked sends a request with headers.
+func asked(t *testing.T, address string, headers map[string]string) (int, string, http.Header) {
+	t.Helper()
+	q, err := http.NewRequestWithContext(t.Context(), http.MethodGet, address, nil)
+	require.NoError(t, err)
+	for name, value := range headers {
+		q.Header.Set(name, value)
+	}
+	answer, err := http.DefaultClient.Do(q)
+	require.NoError(t, err)
+	defer answer.Body.Close()
+	b, err := io.ReadAll(answer.Body)
+	require.NoError(t, err)
+	return answer.StatusCode, string(b), answer.Header
+}
+
+// A website that is not allowed gets nothing but the note, from any route; the
+// editor sees that it asked.
+func TestForbiddenWebsitesGetTheNote(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.Sites = setting.SiteList{"https://www.harrowmere.example"} })
+	for name, address := range routes(h.URL+"/r/"+p.Key, e) {
+		status, body, headers := asked(t, address, map[string]string{"Referer": "https://stranger.example/page?who=maren", "Sec-Fetch-Dest": "iframe"})
+		assert.Equal(t, http.StatusForbidden, status, name)
+		assert.Contains(t, body, "Not on this website", name)
+		assert.NotContains(t, body, "Tide", name)
+		assert.Contains(t, headers.Get("Content-Security-Policy"), "frame-ancestors *", "the note can be seen")
+	}
+	base := h.URL + "/r/" + p.Key
+	for name, headers := range map[string]map[string]string{
+		"the website":             {"Referer": "https://www.harrowmere.example/", "Sec-Fetch-Dest": "iframe"},
+		"our own":                 {"Referer": h.URL + "/placements/1", "Sec-Fetch-Dest": "iframe"},
+		"nobody in particular":    {},
+		"somebody follows a link": {"Referer": "https://stranger.example/", "Sec-Fetch-Dest": "document"},
+	} {
+		status, _, got := asked(t, base, headers)
+		assert.Equal(t, http.StatusOK, status, name)
+		// Who does not name itself is kept out by the browser.
+		assert.Contains(t, got.Get("Content-Security-Policy"), "frame-ancestors 'self' https://www.harrowmere.example", name)
+	}
+	status, _, _ := asked(t, base, map[string]string{"Origin": "https://stranger.example"})
+	assert.Equal(t, http.StatusForbidden, status, "by its origin, too")
+	refused, err := h.Store.RefusedSites(t.Context(), p.ID)
+	require.NoError(t, err)
+	require.Len(t, refused, 1)
+	assert.Equal(t, "https://stranger.example", refused[0].Origin, "the website alone, not the page, not the reader")
+	assert.Greater(t, refused[0].Times, int64(5))
+}
+
+func TestOembed(t *testing.T) {
+	h := testkit.Open(t)
+	p, _ := published(t, h, "tide-table.pdf", nil)
+	base := h.URL + "/r/" + p.Key
+	ask := func(query string) (int, string) {
+		status, body, _ := asked(t, h.URL+"/oembed?"+query, nil)
+		return status, body
+	}
+	status, body := ask("url=" + url.QueryEscape(base+"#page=2") + "&maxwidth=500&maxheight=300")
+	require.Equal(t, http.StatusOK, status, body)
+	var got struct {
+		Version, Type, Title, HTML string
+		Width, Height              int
+		ThumbnailURL               string `json:"thumbnail_url"`
+		ThumbnailWidth             int    `json:"thumbnail_width"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(body), &got))
+	assert.Equal(t, "1.0", got.Version)
+	assert.Equal(t, "rich", got.Type)
+	assert.Equal(t, "Tide and hide access table", got.Title)
+	assert.LessOrEqual(t, got.Width, 500)
+	assert.Equal(t, 300, got.Height)
+	assert.Contains(t, got.HTML, `src="`+base+`#page=2"`)
+	picture, _, headers := asked(t, got.ThumbnailURL, nil)
+	assert.Equal(t, http.StatusOK, picture)
+	assert.Contains(t, headers.Get("Content-Type"), "image/")
+	assert.Contains(t, headers.Get("Cache-Control"), "no-cache", "the cover follows the file")
+
+	status, body = ask("format=xml&url=" + url.QueryEscape(base))
+	require.Equal(t, http.StatusOK, status)
+	var asXML struct {
+		XMLName xml.Name `xml:"oembed"`
+		HTML    string   `xml:"html"`
+		Height  int      `xml:"height"`
+	}
+	require.NoError(t, xml.Unmarshal([]byte(body), &asXML))
+	assert.Contains(t, asXML.HTML, "<iframe")
+	assert.Greater(t, asXML.Height, 300)
+
+	for query, want := range map[string]int{
+		"url=" + url.QueryEscape("https://elsewhere.example/r/"+p.Key): http.StatusNotFound,
+		"url=" + url.QueryEscape(h.URL+"/r/nobodynobodynobodyno"):      http.StatusNotFound,
+		"url=" + url.QueryEscape(h.URL+"/documents"):                   http.StatusNotFound,
+		"url=": http.StatusNotFound,
+		"format=yaml&url=" + url.QueryEscape(base): http.StatusNotImplemented,
+	} {
+		status, _ := ask(query)
+		assert.Equal(t, want, status, query)
+	}
+	require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+	status, _ = ask("url=" + url.QueryEscape(base))
+	assert.Equal(t, http.StatusNotFound, status, "withdrawn")
+}

@@ -1,0 +1,51 @@
+package reader
+
+import (
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/embed"
+	"incipit/internal/core/frame"
+	"incipit/internal/core/proof"
+)
+
+// mostStood bounds what a viewer may tell, in bytes.
+const mostStood = 4 << 10
+
+// stood counts where a viewer stands: "WIDTH ADDRESS", its own width in CSS px
+// and the page around it. It is told once a visit, by the reader's script. Pages
+// are counted, people are not.
+func (r *Reader) stood(c *echo.Context, s shown) error {
+	b, err := io.ReadAll(io.LimitReader(c.Request().Body, mostStood))
+	if err != nil {
+		return c.NoContent(http.StatusBadRequest)
+	}
+	wide, from, _ := strings.Cut(string(b), " ")
+	width, err := strconv.ParseFloat(wide, 64)
+	page, ok := embed.HostPage(from)
+	if err != nil || !ok || !(width >= 1 && width <= proof.MaxColumn) || r.ours(page) || c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
+		return c.NoContent(http.StatusNoContent)
+	}
+	if !r.seals.mayTell(s.base) {
+		return c.NoContent(http.StatusTooManyRequests)
+	}
+	if err := r.Store.NoteSeen(c.Request().Context(), s.placement, page, proof.Round(frame.Column(s.settings, width))); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// ours says whether a page is one of our own that shows documents to editors
+// alone, or frames them for others.
+func (r *Reader) ours(page string) bool {
+	u, err := url.Parse(page)
+	if err != nil || origin(u) != r.Public {
+		return false
+	}
+	return u.Path != "/pages" && !strings.HasPrefix(u.Path, "/pages/")
+}

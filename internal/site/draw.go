@@ -1,0 +1,203 @@
+package site
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"html/template"
+	"regexp"
+	"strings"
+
+	"incipit/internal/core/frame"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/webpage"
+	"incipit/internal/store"
+)
+
+// Drawn is the content of a page as HTML, and what its documents measure.
+type Drawn struct {
+	HTML   template.HTML
+	Frames map[string]Framed // by block
+	Style  template.CSS      // for the blocks that have a size
+	Over   bool              // something opens over the page, by our script
+}
+
+// Framed is a document on a page.
+type Framed struct {
+	Style     frame.Style
+	Settings  setting.Settings // its placement's, with what the page differs in
+	Base      setting.Settings // its placement's
+	Edition   store.Edition
+	Title     string
+	Published bool
+	Placement int64
+}
+
+// blockView is a block in the template.
+type blockView struct {
+	webpage.Block
+	HTML    template.HTML
+	Title   string
+	Src     string
+	Missing string // what an editor still has to do, or what readers miss
+	Over    bool   // opens over the page
+	Lazy    bool
+	Picture pictureView
+	Height  int // CSS px, of a collection
+}
+
+type pictureView struct {
+	Src, Srcset   string
+	Width, Height int
+}
+
+type rowView struct {
+	webpage.Row
+	Columns []columnView
+}
+
+type columnView struct{ Blocks []blockView }
+
+var readerPath = regexp.MustCompile(`^/r/[a-z0-9]{20}(#.*)?$`)
+
+// Draw gives a page's content. For an editor, what is missing is said, and
+// documents that readers do not see yet are shown from their drafts.
+func (s *Site) Draw(ctx context.Context, p webpage.Page, editing bool) (Drawn, error) {
+	out := Drawn{Frames: map[string]Framed{}}
+	rows := []rowView{}
+	first := true
+	for _, r := range p.Rows {
+		row := rowView{Row: r}
+		for _, c := range r.Columns {
+			column := columnView{}
+			for _, b := range c.Blocks {
+				v, err := s.block(ctx, b, &out, editing)
+				if err != nil {
+					return out, err
+				}
+				if b.Kind == webpage.Placement || b.Kind == webpage.Collection {
+					v.Lazy = !first
+					first = false
+				}
+				column.Blocks = append(column.Blocks, v)
+			}
+			row.Columns = append(row.Columns, column)
+		}
+		rows = append(rows, row)
+	}
+	var b bytes.Buffer
+	if err := s.t.ExecuteTemplate(&b, "rows", map[string]any{"Rows": rows, "Editing": editing}); err != nil {
+		return out, fmt.Errorf("draw a page: %w", err)
+	}
+	out.HTML = template.HTML(b.String()) //nolint:gosec // written by the template above
+	var css strings.Builder
+	for _, r := range p.Blocks() {
+		if f, ok := out.Frames[r.ID]; ok {
+			fmt.Fprintf(&css, "#b-%s .held{width:%s;width:%s;height:%s;height:%s;margin:%s;%s}", r.ID, f.Style.PlainWidth, f.Style.Width, f.Style.PlainHeight, f.Style.Height, f.Style.Margin, f.Style.Dress)
+		}
+	}
+	out.Style = template.CSS(css.String()) //nolint:gosec // figures and units alone
+	return out, nil
+}
+
+func (s *Site) block(ctx context.Context, b webpage.Block, out *Drawn, editing bool) (blockView, error) {
+	v := blockView{Block: b}
+	var err error
+	switch b.Kind {
+	case webpage.Text:
+		v.HTML, err = Set(b.Text)
+		if strings.TrimSpace(b.Text) == "" {
+			v.Missing = "Nothing is written here yet."
+		}
+	case webpage.Link, webpage.Button:
+		v.Over = readerPath.MatchString(strings.TrimPrefix(b.Address, s.Public))
+		out.Over = out.Over || v.Over
+		if b.Address == "" || strings.TrimSpace(b.Text) == "" {
+			v.Missing = "It needs words and an address."
+		}
+	case webpage.Picture:
+		err = s.pictured(ctx, b, &v)
+	case webpage.Collection:
+		err = s.collected(ctx, b, &v)
+	case webpage.Placement:
+		err = s.framed(ctx, b, &v, out, editing)
+	}
+	return v, err
+}
+
+func (s *Site) pictured(ctx context.Context, b webpage.Block, v *blockView) error {
+	p, err := s.Store.Picture(ctx, b.Of)
+	if errors.Is(err, store.ErrNotFound) {
+		v.Missing = "Choose a picture."
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	var set []string
+	for _, w := range p.Widths {
+		set = append(set, fmt.Sprintf("%s %dw", PictureAt(p, w), w))
+	}
+	v.Picture = pictureView{PictureAt(p, p.Widths[len(p.Widths)-1]), strings.Join(set, ", "), p.Width, p.Height}
+	return nil
+}
+
+func (s *Site) collected(ctx context.Context, b webpage.Block, v *blockView) error {
+	c, err := s.Store.Collection(ctx, b.Of)
+	if errors.Is(err, store.ErrNotFound) {
+		v.Missing = "Choose a collection."
+		return nil
+	}
+	v.Title, v.Src, v.Height = c.Content.Name, "/c/"+c.Key, c.Content.Height
+	return err
+}
+
+// framed sets a document: its frame is that of its placement, as readers see
+// it, with what this page differs in.
+func (s *Site) framed(ctx context.Context, b webpage.Block, v *blockView, out *Drawn, editing bool) error {
+	p, err := s.Store.Placement(ctx, b.Of)
+	if errors.Is(err, store.ErrNotFound) {
+		v.Missing = "Choose a document."
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	d, err := s.Store.Document(ctx, p.DocumentID)
+	if err != nil {
+		return err
+	}
+	f := Framed{Title: d.Title, Placement: p.ID}
+	version, err := s.Store.PublishedVersion(ctx, p)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		v.Missing = "Readers see a polite note here until this document is published on its bench."
+		v.Title = d.Title
+		if !editing {
+			return nil
+		}
+		if f.Base, err = s.Store.DraftSettings(ctx, p); err != nil {
+			return err
+		}
+		if f.Edition, err = s.Store.LatestEdition(ctx, p.DocumentID); err != nil {
+			return err
+		}
+		v.Src = fmt.Sprintf("/stage/%d", p.ID)
+	case err != nil:
+		return err
+	default:
+		f.Base, f.Published = version.Settings, true
+		if f.Edition, err = s.Store.Edition(ctx, version.EditionID); err != nil {
+			return err
+		}
+		v.Src = "/r/" + p.Key
+	}
+	if f.Settings, err = b.Set.Over(f.Base); err != nil {
+		return fmt.Errorf("set the size of a document: %w", err)
+	}
+	f.Style = frame.CSS(f.Settings, frame.PagesOf(f.Edition.AllSheets()))
+	v.Title = d.Title
+	out.Frames[b.ID] = f
+	return nil
+}

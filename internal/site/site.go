@@ -1,0 +1,142 @@
+// Package site is what readers see that is no viewer: web pages that we publish
+// ourselves, and collections of documents.
+//
+// What is published is what is served, at once: every answer names its content
+// by a hash and is asked about again each time (RFC 9110, 13). No cookie is set,
+// no other host is asked; pages without a collection run no script.
+package site
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"embed"
+	"encoding/base64"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/blob"
+	"incipit/internal/deliver"
+	"incipit/internal/picture"
+	"incipit/internal/reader/words"
+	"incipit/internal/store"
+	"incipit/web"
+)
+
+//go:embed templates/*.html
+var templates embed.FS
+
+// Site serves published pages and collections.
+type Site struct {
+	Store *store.Store
+	Blobs *blob.Store
+	// Public is the address that readers reach us at, without a slash.
+	Public string
+	words  *words.Words
+	t      *template.Template
+}
+
+// New makes a Site.
+func New(s *store.Store, b *blob.Store, w *web.Files, public string) (*Site, error) {
+	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("read the templates of published pages: %w", err)
+	}
+	said, err := words.Load()
+	if err != nil {
+		return nil, err
+	}
+	return &Site{Store: s, Blobs: b, Public: public, words: said, t: t}, nil
+}
+
+// Mount adds the public routes.
+func (s *Site) Mount(e *echo.Echo) {
+	e.GET("/c/:key", s.collection)
+	e.GET("/pages", s.page)
+	e.GET("/pages/:path", s.page)
+	e.GET("/pictures/:id/:mark/:width", s.picture)
+}
+
+// send answers with a page; style is what its one style element holds, frames
+// who may frame it, script whether it loads ours.
+func (s *Site) send(c *echo.Context, status int, name string, data any, style, frames string, script bool) error {
+	var b bytes.Buffer
+	if err := s.t.ExecuteTemplate(&b, name, data); err != nil {
+		return fmt.Errorf("write %s: %w", name, err)
+	}
+	sum := sha256.Sum256([]byte(style))
+	policy := "default-src 'none'; style-src 'self' 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; img-src 'self'; font-src 'self'; " +
+		"frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors " + frames
+	if script {
+		policy += "; script-src 'self'; connect-src 'self'"
+	}
+	h := c.Response().Header()
+	h.Set("Content-Security-Policy", policy)
+	h.Set("Referrer-Policy", "same-origin")
+	if status != http.StatusOK {
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Cache-Control", "no-cache")
+		return c.HTMLBlob(status, b.Bytes())
+	}
+	hash := sha256.Sum256(b.Bytes())
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(hash[:12]), Content: bytes.NewReader(b.Bytes())})
+	return nil
+}
+
+// note is a page that says that there is nothing.
+type note struct{ Title, Text, Language, Direction string }
+
+func (s *Site) nothing(c *echo.Context) error { return s.note(c, http.StatusNotFound, "gone") }
+
+// note answers with one of the reader's notes.
+func (s *Site) note(c *echo.Context, status int, name string) error {
+	said := s.words.For(c.Request().Header.Get("Accept-Language"))
+	title, err := said.Say(name + "_title")
+	if err != nil {
+		return err
+	}
+	text, err := said.Say(name + "_text")
+	if err != nil {
+		return err
+	}
+	return s.send(c, status, "note.html", note{title, text, said.Tag, said.Direction}, "", "*", false)
+}
+
+// picture answers with a picture in one of its widths.
+func (s *Site) picture(c *echo.Context) error {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return s.nothing(c)
+	}
+	p, err := s.Store.Picture(c.Request().Context(), id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && !strings.HasPrefix(p.SHA256, c.Param("mark")) {
+		return s.nothing(c)
+	}
+	if err != nil {
+		return err
+	}
+	for _, w := range p.Widths {
+		if c.Param("width") != strconv.Itoa(w) {
+			continue
+		}
+		b, err := s.Blobs.Read(c.Request().Context(), picture.Key(p.SHA256, w))
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("Cross-Origin-Resource-Policy", "cross-origin")
+		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: p.MediaType, ETag: fmt.Sprintf("%s-%d", p.SHA256[:16], w), Forever: true, Content: bytes.NewReader(b)})
+		return nil
+	}
+	return s.nothing(c)
+}
+
+// PictureAt is the address of a picture in a width, without our host.
+func PictureAt(p store.Picture, width int) string {
+	return fmt.Sprintf("/pictures/%d/%s/%d", p.ID, p.SHA256[:12], width)
+}

@@ -1,0 +1,120 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"incipit/internal/core/collection"
+)
+
+// Collection is a named group of documents. Revision counts its changes.
+type Collection struct {
+	ID        int64
+	Key       string
+	Revision  int
+	Content   collection.Collection `gorm:"serializer:json"`
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// AddCollection keeps a new one.
+func (s *Store) AddCollection(ctx context.Context, content collection.Collection) (Collection, error) {
+	key, err := newKey()
+	if err != nil {
+		return Collection{}, err
+	}
+	c := Collection{Key: key, Content: content}
+	if err := s.db.WithContext(ctx).Create(&c).Error; err != nil {
+		return c, fmt.Errorf("add a collection: %w", err)
+	}
+	return c, nil
+}
+
+// Collections lists them, the oldest first.
+func (s *Store) Collections(ctx context.Context) ([]Collection, error) {
+	var out []Collection
+	err := s.db.WithContext(ctx).Order("id").Limit(500).Find(&out).Error
+	return out, found(err, "list collections")
+}
+
+// Collection reads one.
+func (s *Store) Collection(ctx context.Context, id int64) (Collection, error) {
+	var c Collection
+	err := s.db.WithContext(ctx).First(&c, id).Error
+	return c, found(err, fmt.Sprintf("collection %d", id))
+}
+
+// CollectionByKey reads one by its public key.
+func (s *Store) CollectionByKey(ctx context.Context, key string) (Collection, error) {
+	var c Collection
+	err := s.db.WithContext(ctx).Where("key = ?", key).First(&c).Error
+	return c, found(err, "collection")
+}
+
+// SetCollection keeps a change that was made of a revision, or gives ErrStale.
+func (s *Store) SetCollection(ctx context.Context, id int64, revision int, content collection.Collection) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		var c Collection
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&c, id).Error; err != nil {
+			return found(err, fmt.Sprintf("collection %d", id))
+		}
+		if c.Revision != revision {
+			return ErrStale
+		}
+		c.Content, c.Revision = content, revision+1
+		return tx.Save(&c).Error
+	})
+}
+
+// RemoveCollection removes one. Its documents stay.
+func (s *Store) RemoveCollection(ctx context.Context, id int64) error {
+	return found(s.db.WithContext(ctx).Delete(&Collection{}, id).Error, fmt.Sprintf("remove collection %d", id))
+}
+
+// Standing is a placement with what collections and web pages show of it.
+type Standing struct {
+	ID          int64
+	Key         string
+	Title       string
+	Published   *int
+	EditionID   int64 // that readers see, or the latest where they see none
+	Pages       int
+	Bytes       int64
+	Language    string
+	Locked      bool    // not everybody may see its cover
+	CoverHeight float64 // of page 1, over its width
+	Changed     time.Time
+}
+
+// Standings reads placements by number, or all of them where none is named.
+func (s *Store) Standings(ctx context.Context, ids ...int64) (map[int64]Standing, error) {
+	var rows []Standing
+	err := s.db.WithContext(ctx).Raw(`
+		SELECT p.id, p.key, d.title, p.published, e.id AS edition_id, e.pages, e.bytes, coalesce(e.facts->>'language', '') AS language, e.locked OR coalesce((v.settings->>'guarded')::boolean, false) AS locked,
+		       coalesce((e.sheets->0->>'height')::float8 / nullif((e.sheets->0->>'width')::float8, 0), 1.414) AS cover_height,
+		       coalesce(v.published_at, p.updated_at) AS changed
+		FROM placements p
+		JOIN documents d ON d.id = p.document_id
+		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
+		JOIN LATERAL (SELECT * FROM editions WHERE document_id = d.id AND (v.edition_id IS NULL OR id = v.edition_id) ORDER BY number DESC LIMIT 1) e ON true
+		WHERE ? OR p.id IN ?
+		ORDER BY d.title, p.id LIMIT 2000`, len(ids) == 0, append([]int64{0}, ids...)).Scan(&rows).Error
+	if err != nil {
+		return nil, fmt.Errorf("read placements: %w", err)
+	}
+	out := make(map[int64]Standing, len(rows))
+	for _, r := range rows {
+		out[r.ID] = r
+	}
+	return out, nil
+}
+
+// Entry is a placement as a collection shows it.
+func (st Standing) Entry(category string) collection.Entry {
+	return collection.Entry{Key: st.Key, Title: st.Title, Category: category, Language: st.Language, Pages: st.Pages, Bytes: st.Bytes,
+		Changed: st.Changed, CoverHeight: st.CoverHeight, Locked: st.Locked}
+}

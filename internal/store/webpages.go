@@ -1,0 +1,365 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"incipit/internal/core/webpage"
+)
+
+// WebPage is a page that we publish. Step is the step of its draft that holds.
+type WebPage struct {
+	ID        int64
+	Step      int
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// WebPageStep is one step of a page's draft.
+type WebPageStep struct {
+	WebPageID int64 `gorm:"primaryKey"`
+	Step      int   `gorm:"primaryKey"`
+	// Mark names the step for ever; numbers are used again after an undo.
+	Mark    int64        `gorm:"->"`
+	Content webpage.Page `gorm:"serializer:json"`
+	MadeBy  string
+	MadeAt  time.Time
+}
+
+// WebPageVersion is a page as it was published.
+type WebPageVersion struct {
+	WebPageID int64        `gorm:"primaryKey"`
+	Number    int          `gorm:"primaryKey"`
+	Content   webpage.Page `gorm:"serializer:json"`
+	MadeBy    string
+	MadeAt    time.Time
+}
+
+type webPageTurn struct {
+	ID        int64
+	WebPageID int64
+	Version   int
+	Due       time.Time
+	MadeBy    string
+	MadeAt    time.Time
+}
+
+type webPagePath struct {
+	Path      string `gorm:"primaryKey"`
+	WebPageID int64
+	Holds     bool
+}
+
+// ErrTaken is given when an address leads to another page already.
+var ErrTaken = errors.New("another page has that address")
+
+// AddWebPage keeps a new page with its address.
+func (s *Store) AddWebPage(ctx context.Context, path string, content webpage.Page, by string) (WebPage, error) {
+	var p WebPage
+	err := s.in(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(&p).Error; err != nil {
+			return fmt.Errorf("add a web page: %w", err)
+		}
+		if err := tx.Create(&WebPageStep{WebPageID: p.ID, Content: content, MadeBy: by, MadeAt: time.Now().UTC()}).Error; err != nil {
+			return fmt.Errorf("add a web page: %w", err)
+		}
+		return setPath(tx, p.ID, path)
+	})
+	return p, err
+}
+
+// WebPage reads one page.
+func (s *Store) WebPage(ctx context.Context, id int64) (WebPage, error) {
+	var p WebPage
+	err := s.db.WithContext(ctx).First(&p, id).Error
+	return p, found(err, fmt.Sprintf("web page %d", id))
+}
+
+// WebPages lists all pages, the oldest first.
+func (s *Store) WebPages(ctx context.Context) ([]WebPage, error) {
+	var out []WebPage
+	err := s.db.WithContext(ctx).Order("id").Limit(1000).Find(&out).Error
+	return out, found(err, "list web pages")
+}
+
+// WebPageSteps says whether there is a step to go forward to.
+func (s *Store) WebPageSteps(ctx context.Context, p WebPage) (ahead bool, err error) {
+	var n int64
+	err = s.db.WithContext(ctx).Model(&WebPageStep{}).Where("web_page_id = ? AND step > ?", p.ID, p.Step).Count(&n).Error
+	return n > 0, found(err, fmt.Sprintf("steps of web page %d", p.ID))
+}
+
+// Rewrite has next make the following step of a page's draft out of the one
+// that an editor saw, by its mark, and the one that holds now, in one
+// transaction; seen is nil where that is gone. An error of next is given as it
+// is, and nothing is changed.
+func (s *Store) Rewrite(ctx context.Context, id, mark int64, by string, next func(seen *WebPageStep, now WebPageStep) (webpage.Page, error)) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := lockedWebPage(tx, id)
+		if err != nil {
+			return err
+		}
+		var now WebPageStep
+		if err := tx.First(&now, "web_page_id = ? AND step = ?", id, p.Step).Error; err != nil {
+			return found(err, fmt.Sprintf("draft of web page %d", id))
+		}
+		// What an editor saw may be gone, where somebody else went back since.
+		var seen []WebPageStep
+		if err := tx.Where("web_page_id = ? AND mark = ?", id, mark).Find(&seen).Error; err != nil {
+			return fmt.Errorf("read what was seen: %w", err)
+		}
+		var was *WebPageStep
+		if len(seen) > 0 {
+			was = &seen[0]
+		}
+		content, err := next(was, now)
+		if err != nil {
+			return err
+		}
+		if err := tx.Where("web_page_id = ? AND step > ?", id, p.Step).Delete(&WebPageStep{}).Error; err != nil {
+			return fmt.Errorf("drop later steps: %w", err)
+		}
+		if err := tx.Create(&WebPageStep{WebPageID: id, Step: p.Step + 1, Content: content, MadeBy: by, MadeAt: time.Now().UTC()}).Error; err != nil {
+			return fmt.Errorf("keep the change: %w", err)
+		}
+		return tx.Model(&p).Updates(map[string]any{"step": p.Step + 1}).Error
+	})
+}
+
+// standingAt reads a page for change and the step of its draft that holds, if
+// that is the one with a mark; else ErrStale.
+func standingAt(tx *gorm.DB, id, mark int64) (WebPage, WebPageStep, error) {
+	p, err := lockedWebPage(tx, id)
+	if err != nil {
+		return p, WebPageStep{}, err
+	}
+	var draft WebPageStep
+	if err := tx.First(&draft, "web_page_id = ? AND step = ?", id, p.Step).Error; err != nil {
+		return p, draft, found(err, fmt.Sprintf("draft of web page %d", id))
+	}
+	if draft.Mark != mark {
+		return p, draft, ErrStale
+	}
+	return p, draft, nil
+}
+
+// WebPageDraft reads the step of a page's draft that holds.
+func (s *Store) WebPageDraft(ctx context.Context, id int64) (WebPageStep, error) {
+	var out WebPageStep
+	err := s.db.WithContext(ctx).Where("web_page_id = ? AND step = (SELECT step FROM web_pages WHERE id = ?)", id, id).First(&out).Error
+	return out, found(err, fmt.Sprintf("draft of web page %d", id))
+}
+
+func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {
+	var p WebPage
+	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&p, id).Error
+	return p, found(err, fmt.Sprintf("web page %d", id))
+}
+
+// MoveWebPage goes back (-1) or forward (+1) in a draft that stands where an
+// editor saw it, by its mark, or gives ErrStale. Where there is no such step it stays.
+func (s *Store) MoveWebPage(ctx context.Context, id, mark int64, by int) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, draft, err := standingAt(tx, id, mark)
+		if err != nil {
+			return err
+		}
+		step := draft.Step
+		var n int64
+		if err := tx.Model(&WebPageStep{}).Where("web_page_id = ? AND step = ?", id, step+by).Count(&n).Error; err != nil || n == 0 {
+			return found(err, "look for a step")
+		}
+		return tx.Model(&p).Updates(map[string]any{"step": step + by}).Error
+	})
+}
+
+// Versions lists what was published of a page, the latest first.
+func (s *Store) Versions(ctx context.Context, id int64) ([]WebPageVersion, error) {
+	var out []WebPageVersion
+	err := s.db.WithContext(ctx).Where("web_page_id = ?", id).Order("number DESC").Limit(500).Find(&out).Error
+	return out, found(err, fmt.Sprintf("versions of web page %d", id))
+}
+
+// WebPageVersionAt reads one version.
+func (s *Store) WebPageVersionAt(ctx context.Context, id int64, number int) (WebPageVersion, error) {
+	var out WebPageVersion
+	err := s.db.WithContext(ctx).First(&out, "web_page_id = ? AND number = ?", id, number).Error
+	return out, found(err, fmt.Sprintf("version %d of web page %d", number, id))
+}
+
+// Turns reads what readers see of a page from when on.
+func (s *Store) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
+	var rows []webPageTurn
+	err := s.db.WithContext(ctx).Where("web_page_id = ?", id).Order("due DESC, id DESC").Limit(500).Find(&rows).Error
+	out := make([]webpage.Turn, len(rows))
+	for i, r := range rows {
+		out[i] = webpage.Turn{ID: r.ID, Version: r.Version, Due: r.Due, Made: r.MadeAt, By: r.MadeBy}
+	}
+	return out, found(err, fmt.Sprintf("turns of web page %d", id))
+}
+
+// PublishWebPage keeps the draft, as an editor saw it, as the next version and has readers
+// see it as planned; ErrStale where the draft moved on meanwhile. Plans from
+// before are dropped: the latest word counts.
+func (s *Store) PublishWebPage(ctx context.Context, id, mark int64, by string, plan webpage.Plan) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		_, draft, err := standingAt(tx, id, mark)
+		if err != nil {
+			return err
+		}
+		var last int
+		if err := tx.Model(&WebPageVersion{}).Where("web_page_id = ?", id).Select("coalesce(max(number), 0)").Scan(&last).Error; err != nil {
+			return fmt.Errorf("count versions: %w", err)
+		}
+		now := time.Now().UTC()
+		if err := tx.Create(&WebPageVersion{WebPageID: id, Number: last + 1, Content: draft.Content, MadeBy: by, MadeAt: now}).Error; err != nil {
+			return fmt.Errorf("keep the version: %w", err)
+		}
+		if err := dropPlans(tx, id, now); err != nil {
+			return err
+		}
+		from := now
+		if plan.From.After(now) {
+			from = plan.From
+		}
+		return turn(tx, webPageTurn{WebPageID: id, Version: last + 1, Due: from, MadeBy: by, MadeAt: now}, plan.Until)
+	})
+}
+
+func turn(tx *gorm.DB, t webPageTurn, until time.Time) error {
+	if err := tx.Create(&t).Error; err != nil {
+		return fmt.Errorf("keep what readers see: %w", err)
+	}
+	if until.IsZero() {
+		return nil
+	}
+	end := webPageTurn{WebPageID: t.WebPageID, Due: until, MadeBy: t.MadeBy, MadeAt: t.MadeAt}
+	if err := tx.Create(&end).Error; err != nil {
+		return fmt.Errorf("keep when it ends: %w", err)
+	}
+	return nil
+}
+
+func dropPlans(tx *gorm.DB, id int64, now time.Time) error {
+	if err := tx.Where("web_page_id = ? AND due > ?", id, now).Delete(&webPageTurn{}).Error; err != nil {
+		return fmt.Errorf("drop earlier plans: %w", err)
+	}
+	return nil
+}
+
+// WithdrawWebPage takes a page from its readers, now.
+func (s *Store) WithdrawWebPage(ctx context.Context, id int64, by string) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		if _, err := lockedWebPage(tx, id); err != nil {
+			return err
+		}
+		now := time.Now().UTC()
+		if err := dropPlans(tx, id, now); err != nil {
+			return err
+		}
+		return turn(tx, webPageTurn{WebPageID: id, Due: now, MadeBy: by, MadeAt: now}, time.Time{})
+	})
+}
+
+// DropPlans gives up what was planned for a page.
+func (s *Store) DropPlans(ctx context.Context, id int64) error {
+	return s.in(ctx, func(tx *gorm.DB) error { return dropPlans(tx, id, time.Now().UTC()) })
+}
+
+// SetPath gives a page another address; the one before leads there still.
+func (s *Store) SetPath(ctx context.Context, id int64, path string) error {
+	return s.in(ctx, func(tx *gorm.DB) error { return setPath(tx, id, path) })
+}
+
+func setPath(tx *gorm.DB, id int64, path string) error {
+	var there webPagePath
+	err := tx.First(&there, "path = ?", path).Error
+	switch {
+	case err == nil && there.WebPageID != id && there.Holds:
+		return ErrTaken
+	case err != nil && !errors.Is(err, gorm.ErrRecordNotFound):
+		return fmt.Errorf("look for an address: %w", err)
+	}
+	if err := tx.Model(&webPagePath{}).Where("web_page_id = ?", id).Update("holds", false).Error; err != nil {
+		return fmt.Errorf("keep the earlier address: %w", err)
+	}
+	if err := tx.Save(&webPagePath{Path: path, WebPageID: id, Holds: true}).Error; err != nil {
+		return fmt.Errorf("keep the address: %w", err)
+	}
+	return nil
+}
+
+// PathOf gives the address of a page.
+func (s *Store) PathOf(ctx context.Context, id int64) (string, error) {
+	var p webPagePath
+	err := s.db.WithContext(ctx).First(&p, "web_page_id = ? AND holds", id).Error
+	return p.Path, found(err, fmt.Sprintf("address of web page %d", id))
+}
+
+// Paths gives the addresses of all pages.
+func (s *Store) Paths(ctx context.Context) (map[int64]string, error) {
+	var rows []webPagePath
+	err := s.db.WithContext(ctx).Where("holds").Find(&rows).Error
+	out := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		out[r.WebPageID] = r.Path
+	}
+	return out, found(err, "addresses of web pages")
+}
+
+// WebPageAt gives the page that an address leads to, and whether the page has
+// another address now.
+func (s *Store) WebPageAt(ctx context.Context, path string) (id int64, moved bool, err error) {
+	var p webPagePath
+	err = s.db.WithContext(ctx).First(&p, "path = ?", path).Error
+	return p.WebPageID, !p.Holds, found(err, "web page")
+}
+
+// RemoveWebPage removes a page with all its versions.
+func (s *Store) RemoveWebPage(ctx context.Context, id int64) error {
+	return found(s.db.WithContext(ctx).Delete(&WebPage{}, id).Error, fmt.Sprintf("remove web page %d", id))
+}
+
+// SiteFrame is what all pages have in common. Revision counts its changes.
+type SiteFrame struct {
+	One      bool `gorm:"primaryKey"`
+	Revision int
+	Content  webpage.Frame `gorm:"serializer:json"`
+}
+
+// TableName tells GORM the table.
+func (SiteFrame) TableName() string { return "site_frame" }
+
+// SiteFrame reads it; a house that has set none has the one to begin with.
+func (s *Store) SiteFrame(ctx context.Context) (SiteFrame, error) {
+	var f SiteFrame
+	err := s.db.WithContext(ctx).First(&f).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return SiteFrame{One: true, Content: webpage.NewFrame()}, nil
+	}
+	return f, found(err, "the site's frame")
+}
+
+// SetSiteFrame keeps a change that was made of a revision, or gives ErrStale.
+func (s *Store) SetSiteFrame(ctx context.Context, revision int, content webpage.Frame) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		first := SiteFrame{One: true, Content: webpage.NewFrame()}
+		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&first).Error; err != nil {
+			return fmt.Errorf("keep the site's frame: %w", err)
+		}
+		var f SiteFrame
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&f).Error; err != nil {
+			return fmt.Errorf("read the site's frame: %w", err)
+		}
+		if f.Revision != revision {
+			return ErrStale
+		}
+		f.Content, f.Revision = content, revision+1
+		return tx.Save(&f).Error
+	})
+}

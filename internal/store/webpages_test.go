@@ -1,0 +1,157 @@
+package store_test
+
+import (
+	"context"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/access"
+	"incipit/internal/core/collection"
+	"incipit/internal/core/webpage"
+	"incipit/internal/store"
+)
+
+func TestWebPages(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	p, err := s.AddWebPage(ctx, "visit", webpage.New("Visit"), "Maren")
+	require.NoError(t, err)
+	_, err = s.AddWebPage(ctx, "visit", webpage.New("Other"), "Maren")
+	require.ErrorIs(t, err, store.ErrTaken)
+	all, err := s.WebPages(ctx)
+	require.NoError(t, err)
+	require.Len(t, all, 1, "a page whose address is taken is not made")
+
+	retitle := func(mark int64, title string) error {
+		return s.Rewrite(ctx, p.ID, mark, "Piet", func(seen *store.WebPageStep, now store.WebPageStep) (webpage.Page, error) {
+			return now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: title})
+		})
+	}
+	first, err := s.WebPageDraft(ctx, p.ID)
+	require.NoError(t, err)
+	require.NoError(t, retitle(first.Mark, "Two"))
+	second, err := s.WebPageDraft(ctx, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Two", second.Content.Title)
+	assert.Equal(t, "Piet", second.MadeBy)
+	require.ErrorIs(t, s.MoveWebPage(ctx, p.ID, first.Mark, -1), store.ErrStale)
+	require.NoError(t, s.MoveWebPage(ctx, p.ID, second.Mark, -1))
+	require.NoError(t, retitle(first.Mark, "Three"))
+	third, err := s.WebPageDraft(ctx, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, second.Step, third.Step)
+	assert.NotEqual(t, second.Mark, third.Mark, "a number is used again, a name is not")
+	require.NoError(t, s.Rewrite(ctx, p.ID, second.Mark, "Piet", func(seen *store.WebPageStep, _ store.WebPageStep) (webpage.Page, error) {
+		assert.Nil(t, seen, "what was seen is gone")
+		return third.Content, nil
+	}))
+
+	// Published, planned, withdrawn.
+	draft, err := s.WebPageDraft(ctx, p.ID)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.PublishWebPage(ctx, p.ID, second.Mark, "Maren", webpage.Plan{}), store.ErrStale)
+	soon, end := time.Now().Add(time.Hour), time.Now().Add(2*time.Hour)
+	require.NoError(t, s.PublishWebPage(ctx, p.ID, draft.Mark, "Maren", webpage.Plan{}))
+	require.NoError(t, s.PublishWebPage(ctx, p.ID, draft.Mark, "Maren", webpage.Plan{From: soon, Until: end}))
+	holds := func(at time.Time) int {
+		turns, err := s.Turns(ctx, p.ID)
+		require.NoError(t, err)
+		return webpage.Holding(turns, at)
+	}
+	assert.Equal(t, [3]int{1, 2, 0}, [3]int{holds(time.Now()), holds(soon), holds(end)})
+	require.NoError(t, s.DropPlans(ctx, p.ID))
+	assert.Equal(t, 1, holds(end))
+	require.NoError(t, s.WithdrawWebPage(ctx, p.ID, "Maren"))
+	assert.Equal(t, 0, holds(time.Now()))
+	versions, err := s.Versions(ctx, p.ID)
+	require.NoError(t, err)
+	assert.Len(t, versions, 2)
+
+	// Addresses lead to their page for ever.
+	require.NoError(t, s.SetPath(ctx, p.ID, "visiting"))
+	id, moved, err := s.WebPageAt(ctx, "visit")
+	require.NoError(t, err)
+	assert.Equal(t, p.ID, id)
+	assert.True(t, moved)
+	path, err := s.PathOf(ctx, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "visiting", path)
+	require.NoError(t, s.RemoveWebPage(ctx, p.ID))
+	_, _, err = s.WebPageAt(ctx, "visiting")
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// Many at once: each change is a step of its own, none is lost.
+func TestManyAtOnePage(t *testing.T) {
+	s := open(t)
+	p, err := s.AddWebPage(t.Context(), "", webpage.New("0"), "Maren")
+	require.NoError(t, err)
+	var all sync.WaitGroup
+	for range 12 {
+		all.Go(func() {
+			assert.NoError(t, s.Rewrite(context.Background(), p.ID, 0, "Piet", func(_ *store.WebPageStep, now store.WebPageStep) (webpage.Page, error) {
+				return now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: now.Content.Title + "1"})
+			}))
+		})
+	}
+	all.Wait()
+	draft, err := s.WebPageDraft(t.Context(), p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "0111111111111", draft.Content.Title)
+	assert.Equal(t, 12, draft.Step)
+}
+
+func TestCollectionsAndFrames(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	kept, err := s.AddCollection(ctx, collection.New("Surveys"))
+	require.NoError(t, err)
+	content := kept.Content
+	content.Arrangement = collection.Grid
+	require.NoError(t, s.SetCollection(ctx, kept.ID, 0, content))
+	require.ErrorIs(t, s.SetCollection(ctx, kept.ID, 0, content), store.ErrStale)
+	again, err := s.CollectionByKey(ctx, kept.Key)
+	require.NoError(t, err)
+	assert.Equal(t, collection.Grid, again.Content.Arrangement)
+	require.NoError(t, s.RemoveCollection(ctx, kept.ID))
+	_, err = s.Collection(ctx, kept.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+
+	f, err := s.SiteFrame(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, webpage.NewFrame(), f.Content)
+	next := f.Content
+	next.Name = "Harrowmere"
+	require.NoError(t, s.SetSiteFrame(ctx, 0, next))
+	require.ErrorIs(t, s.SetSiteFrame(ctx, 0, next), store.ErrStale)
+	f, err = s.SiteFrame(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, "Harrowmere", f.Content.Name)
+}
+
+func TestSigningKeysAndUsedTokens(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	k, err := s.AddSigningKey(ctx, "portal")
+	require.NoError(t, err)
+	secret, err := s.SigningSecret(ctx, k.ID)
+	require.NoError(t, err)
+	assert.Len(t, secret, 32)
+	list, err := s.SigningKeys(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, list[0].Secret, "no list holds a secret")
+	once := access.Token{KeyID: k.ID, ID: "visit", Until: time.Now().Add(time.Minute)}
+	first, err := s.UseToken(ctx, once)
+	require.NoError(t, err)
+	assert.True(t, first)
+	second, err := s.UseToken(ctx, once)
+	require.NoError(t, err)
+	assert.False(t, second)
+	require.NoError(t, s.WithdrawSigningKey(ctx, k.ID))
+	_, err = s.SigningSecret(ctx, k.ID)
+	require.ErrorIs(t, err, access.ErrToken)
+}

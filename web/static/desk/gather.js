@@ -1,0 +1,81 @@
+// A collection: what is in it, how it stands, and how readers see it. Each change
+// goes to the server at once, and to every page that shows the collection.
+import { ask } from './ask.js';
+
+export const gather = () => ({
+  st: JSON.parse(document.getElementById('state').textContent),
+  past: [], trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),
+
+  init() {
+    const width = document.getElementById('gwidth');
+    width.value = document.querySelector('.trystage').clientWidth - 32;
+    this.wide(width.value);
+  },
+  get s() { return this.st.content; },
+  get sites() { return this.s.sites.join(', '); },
+  get items() {
+    return this.s.items.map((item, at) => {
+      const p = this.st.picks.find((x) => x.id === item.placement) ?? { title: 'A document that was removed', published: false };
+      return { ...item, at, title: p.title, published: p.published, last: at === this.s.items.length - 1, bench: `/placements/${item.placement}`,
+        up: `Move ${p.title} up`, down: `Move ${p.title} down`, out: `Take ${p.title} out`, catlabel: `Category of ${p.title}` };
+    });
+  },
+  get categories() { return [...new Set(this.s.items.map((i) => i.category).filter(Boolean))]; },
+  get left() {
+    return this.st.picks.filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) => ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
+  },
+
+  keep(content, said, remember = true) {
+    this.queue = this.queue.then(async () => {
+      const before = this.st.content;
+      try {
+        this.st = await ask('PUT', `/collections/${this.st.id}`, { revision: this.st.revision, content });
+        if (remember) this.past.push(before);
+        this.trouble = '';
+        this.said = said;
+        document.getElementById('try').src = this.st.address;
+      } catch (refused) {
+        this.trouble = refused.message;
+        this.said = '';
+        this.st = refused.status === 409 ? await ask('GET', `/collections/${this.st.id}/state`) : { ...this.st, content: { ...before } };
+      }
+    });
+    return this.queue;
+  },
+  set(name, value) { return this.keep({ ...this.s, [name]: value }, 'Kept. Readers see it.'); },
+  async setHeight(field) {
+    await this.set('height', Math.round(Number(field.value)));
+    field.value = this.s.height;
+  },
+  setSites(text) { return this.set('sites', text.split(/[\s,]+/).filter(Boolean)); },
+  change(items, said) { return this.keep({ ...this.s, items }, said); },
+  add() {
+    const id = Number(this.$refs.add.value);
+    return id && this.change([...this.s.items, { placement: id, category: '' }], 'Added.');
+  },
+  async move(at, by) {
+    const items = [...this.s.items];
+    const [item] = items.splice(at, 1);
+    items.splice(at + by, 0, item);
+    await this.change(items, 'Moved.');
+    await this.$nextTick();
+    const buttons = document.querySelectorAll(`[data-item="${item.placement}"] .mover button`);
+    (by < 0 && !buttons[0].disabled ? buttons[0] : buttons[1].disabled ? buttons[0] : buttons[1]).focus();
+  },
+  categorise(at, category) { return this.change(this.s.items.map((i, k) => (k === at ? { ...i, category: category.trim() } : i)), 'Kept.'); },
+  take(at) { return this.change(this.s.items.filter((_, k) => k !== at), 'Taken out. Undo brings it back.'); },
+  undo() {
+    const back = this.past.pop();
+    return back && this.keep(back, 'As before.', false);
+  },
+  key(event) {
+    if ((event.ctrlKey || event.metaKey) && event.key === 'z' && !/INPUT|SELECT|TEXTAREA/.test(event.target.tagName)) {
+      event.preventDefault();
+      this.undo();
+    }
+  },
+  wide(px) {
+    this.widthSaid = `${px} px`;
+    document.getElementById('try').style.width = `${px}px`;
+  },
+});

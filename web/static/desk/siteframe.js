@@ -1,0 +1,74 @@
+// What all pages of the site have in common; and the way back to a version.
+import { ask } from './ask.js';
+
+export const siteframe = () => ({
+  ...JSON.parse(document.getElementById('frame').textContent),
+  trouble: '', said: '', past: [],
+
+  init() {
+    this.kept = JSON.stringify(this.frame);
+    document.documentElement.style.setProperty('--try', this.frame.accent);
+  },
+  get entries() { return this.frame.links.map((l, at) => ({ ...l, at, page: l.page ?? 0, out: `Take ${l.label} out`, up: `Move ${l.label} up`, first: at === 0 })); },
+  async keep(frame, remember = true) {
+    const before = this.frame;
+    try {
+      const { revision, frame: kept } = await ask('PUT', '/web-pages/frame', { revision: this.revision, frame });
+      this.revision = revision;
+      this.frame = kept;
+      if (remember) this.past.push(before);
+      this.trouble = '';
+      this.said = 'Kept. All pages have it.';
+      document.documentElement.style.setProperty('--try', kept.accent);
+    } catch (refused) {
+      this.trouble = refused.message;
+      this.said = '';
+      this.frame = { ...before };
+    }
+  },
+  set(name, value) { return this.keep({ ...this.frame, [name]: value }); },
+  links(list) { return this.keep({ ...this.frame, links: list }); },
+  label(at, label) { return this.links(this.frame.links.map((l, k) => (k === at ? { ...l, label } : l))); },
+  out(at) { return this.links(this.frame.links.filter((_, k) => k !== at)); },
+  up(at) {
+    const list = [...this.frame.links];
+    [list[at - 1], list[at]] = [list[at], list[at - 1]];
+    return this.links(list);
+  },
+  add() {
+    const { page, address } = this.$refs;
+    const id = Number(page.value);
+    const label = id ? page.selectedOptions[0].textContent : address.value.replace(/^https?:\/\/(www\.)?/, '').replace(/\/$/, '');
+    if (!id && !address.value) return undefined;
+    const link = id ? { label, page: id } : { label, address: address.value };
+    page.value = '0';
+    address.value = '';
+    return this.links([...this.frame.links, link]);
+  },
+  undo() {
+    const back = this.past.pop();
+    return back && this.keep(back, false);
+  },
+});
+
+export const history = () => ({
+  trouble: '',
+  async restore(id, version) {
+    try {
+      await ask('POST', `/web-pages/${id}/restore`, { version });
+      location.assign(`/web-pages/${id}`);
+    } catch (refused) {
+      this.trouble = refused.message;
+    }
+  },
+});
+
+/** A press that cannot be undone asks once more. */
+export const sure = () => ({
+  asked: false,
+  sure(event) {
+    if (this.asked) return;
+    event.preventDefault();
+    this.asked = true;
+  },
+});

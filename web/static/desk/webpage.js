@@ -1,0 +1,411 @@
+// A web page on the stage: what stands on it is chosen, dragged, pulled and
+// written; each act goes to the server, which gives the next page, draws it and
+// proofs it. What did not change stays where it is, so that documents are not
+// loaded again.
+import { ask, send } from './ask.js';
+import { latest } from './latest.js';
+import { Ruler } from './ruler.js';
+import { grips } from './grips.js';
+import { leaders } from './leaders.js';
+import { drag } from './drag.js';
+
+const byId = (id) => document.getElementById(id);
+const read = (id) => JSON.parse(byId(id).textContent);
+const clock = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });
+const said = (time) => clock.format(new Date(time));
+const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and a narrow column'], ['1-2', 'A narrow and a wide column'], ['1-1-1', 'Three columns']]
+  .map(([name, words]) => ({ name, words, parts: name.split('-').map((p, at) => ({ at, wide: p === '2' ? 'wide' : '' })) }));
+
+export const webpage = () => ({
+  ...latest,
+  st: read('state'), pictures: read('pictures'), splits,
+  chosen: '', column: null, busy: false, trouble: '', planTrouble: '', mine: null, base: null, boxed: false, sized: false, box: {}, sending: false, sent: 0, queue: Promise.resolve(), drafts: {},
+
+  init() {
+    const picks = read('picks');
+    this.titles = new Map(picks.map((p) => [p.id, p.title]));
+    this.ruler = new Ruler(byId('ruler'), (width) => this.show(width));
+    grips(byId('outline'), {
+      size: () => ({ width: this.frame().box.Width, height: this.frame().box.Height, scale: this.scale() }),
+      pull: (p, keep) => this.pull(p, keep),
+      centred: () => this.frame().centred,
+    });
+    drag({ rows: byId('rows'), palette: byId('palette'), grab: byId('grab'), line: byId('dropline'), desk: byId('desk'), chosen: () => this.chosen,
+      choose: (id) => this.select(id), move: (block, to) => this.act({ do: 'move', block, to }), add: (kind, to) => this.add(kind, to) });
+    byId('palette').addEventListener('click', (event) => event.target.dataset.add && this.add(event.target.dataset.add));
+    byId('grab').addEventListener('keydown', (event) => this.arrows(event, false));
+    byId('rows').addEventListener('click', (event) => this.pressed(event));
+    byId('rows').addEventListener('keydown', (event) => {
+      if (event.key !== 'Enter' || !event.target.dataset.block) return;
+      event.preventDefault();
+      this.select(event.target.dataset.block);
+      this.toSettings();
+    });
+    new ResizeObserver(() => this.lay()).observe(byId('boards'));
+    new ResizeObserver(() => this.lay()).observe(byId('rows'));
+    this.take(this.st);
+    this.look();
+  },
+
+  // Others may be at the same page.
+  async look() {
+    for (;;) {
+      await new Promise((resolve) => { setTimeout(resolve, 3000); });
+      if (this.busy || document.hidden) continue;
+      try {
+        const { mark, by, at } = await ask('GET', `/web-pages/${this.st.id}/step`);
+        if (this.busy || mark === this.st.mark) continue;
+        const state = await ask('GET', this.address('state'));
+        if (this.busy) continue;
+        this.take({ ...state, notice: `${by} changed this page, ${said(at)}. It is shown as it stands now.` });
+      } catch { /* the next act says so */ }
+    }
+  },
+
+  // Acts.
+  address(path) { return `/web-pages/${this.st.id}/${path}?page=${this.st.window}`; },
+  run(request) {
+    this.queue = this.queue.then(async () => {
+      this.busy = true;
+      try {
+        const state = await request();
+        this.trouble = '';
+        this.take(state);
+        if (this.base !== null) this.base = state.mark;
+        return true;
+      } catch (refused) {
+        this.trouble = refused.message;
+        if (refused.status === 409) {
+          this.mine = refused.said?.mine?.do ? refused.said.mine : null;
+          this.take(await ask('GET', this.address('state')));
+        } else this.take({ ...this.st });
+        return false;
+      } finally {
+        this.busy = false;
+        document.body.dataset.step = this.st.step;
+      }
+    });
+    return this.queue;
+  },
+  act(a, over = false) {
+    const before = new Set(this.blocks().map((b) => b.id));
+    return this.run(() => ask('POST', this.address('act'), { ...a, mark: over ? this.st.mark : this.base ?? this.st.mark, over })).then((done) => {
+      const added = a.do === 'add' && this.blocks().find((b) => !before.has(b.id));
+      if (done && added) this.select(added.id);
+      return done && added;
+    });
+  },
+  undo() { return this.run(() => ask('POST', this.address('undo'), { mark: this.st.mark })); },
+  redo() { return this.run(() => ask('POST', this.address('redo'), { mark: this.st.mark })); },
+  publish() { return this.now().then(() => this.run(() => ask('POST', this.address('publish'), { mark: this.st.mark }))); },
+  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), {})); },
+  dropPlans() { return this.run(() => ask('POST', this.address('plans/drop'), {})); },
+  setPath(path) { return this.run(() => ask('POST', this.address('path'), { path })); },
+  openPlan() {
+    this.planTrouble = '';
+    byId('plan').showModal();
+  },
+  async plan() {
+    const time = (id) => (byId(id).value ? new Date(byId(id).value).toISOString() : null);
+    await this.now();
+    const ok = await this.run(() => ask('POST', this.address('publish'), { mark: this.st.mark, from: time('from'), until: time('until') }));
+    this.planTrouble = ok ? '' : this.trouble;
+    if (ok) byId('plan').close();
+    else this.trouble = '';
+  },
+  pull(p, keep) {
+    const block = this.chosen;
+    const request = () => ask('POST', this.address('pull'), { ...p, block, keep, mark: this.st.mark });
+    if (!keep) return this.peek(request);
+    this.wanted = null;
+    return this.run(request);
+  },
+  show(width) {
+    this.st.window = width;
+    return this.peek(() => ask('GET', this.address('state')));
+  },
+  typed(field) {
+    const width = Math.round(Number(field.value));
+    if (width >= Number(field.min) && width <= Number(field.max)) return this.show(width);
+    this.trouble = `A window goes from ${field.min} to ${field.max} px. The earlier width is kept.`;
+    field.value = this.st.window;
+    return undefined;
+  },
+  seen() { this.st.notice = ''; },
+  mineText() { return this.mine?.new?.text ?? ''; },
+  async useMine() {
+    const { mine } = this;
+    this.mine = null;
+    if (mine) await this.act(mine, true);
+  },
+  dropMine() {
+    this.mine = null;
+    this.trouble = '';
+  },
+
+  // What is chosen.
+  blocks() { return this.st.page.rows.flatMap((r) => r.columns.flatMap((c) => c.blocks ?? [])); },
+  spot() {
+    const { rows } = this.st.page;
+    for (let row = 0; row < rows.length; row += 1) {
+      for (let column = 0; column < rows[row].columns.length; column += 1) {
+        const at = (rows[row].columns[column].blocks ?? []).findIndex((b) => b.id === this.chosen);
+        if (at >= 0) return { row, column, at };
+      }
+    }
+    return this.column && rows[this.column.row]?.columns[this.column.column] ? { ...this.column, at: Infinity } : null;
+  },
+  get b() { return this.blocks().find((x) => x.id === this.chosen) ?? {}; },
+  get kind() { return this.b.kind ?? ''; },
+  get leads() { return this.kind === 'link' || this.kind === 'button'; },
+  get row() { return this.st.page.rows[this.spot()?.row ?? -1] ?? null; },
+  frame() { return this.st.frames[this.chosen]; },
+  select(id, column = null) {
+    if (this.chosen !== id) this.now();
+    this.chosen = id;
+    this.column = column;
+    this.marked();
+    this.$nextTick(() => this.lay());
+  },
+  pressed(event) {
+    event.preventDefault();
+    const block = event.target.closest('[data-block]');
+    const column = event.target.closest('[data-column]');
+    if (block) this.select(block.dataset.block);
+    else if (column) this.select('', { row: this.st.page.rows.findIndex((r) => r.id === column.parentElement.dataset.row), column: Number(column.dataset.column) });
+    else this.select('');
+  },
+  /** The first field of what is chosen, as soon as it is shown. */
+  async toSettings() {
+    const id = { text: 'text', placement: 'doc', picture: 'upload', collection: 'group', button: 'words', link: 'words' }[this.kind];
+    for (let i = 0; id && i < 20; i += 1) {
+      await new Promise(requestAnimationFrame);
+      byId(id).focus();
+      if (document.activeElement === byId(id)) return;
+    }
+  },
+  async add(kind, to) {
+    const at = to ?? this.after();
+    const block = await this.act({ do: 'add', new: { kind }, to: at });
+    if (block) this.toSettings();
+  },
+  /** Below what is chosen, or at the end of the page. */
+  after() {
+    const at = this.spot();
+    if (at) return { ...at, at: at.at === Infinity ? 9999 : at.at + 1 };
+    return { row: this.st.page.rows.length - 1, column: 0, at: 9999 };
+  },
+  where() {
+    if (this.kind) return 'below what is chosen';
+    return this.column ? 'to this column' : 'at the end';
+  },
+  edit(field, value) { return this.act({ do: 'change', block: this.chosen, new: { ...this.b, [field]: value } }); },
+  setOf(value) { return this.edit('of', Number(value)); },
+  setSize() { return this.edit('set', {}); },
+  remove() { return this.act({ do: 'remove', block: this.chosen }); },
+  ownRow() { return this.act({ do: 'own-row', block: this.chosen }); },
+  canOwnRow() { return Boolean(this.kind && this.row && this.row.split !== '1'); },
+  split(name) { return this.act({ do: 'split', row: this.row.id, split: name }); },
+  isSplit(name) { return this.row?.split === name; },
+  moveRow(by) { return this.act({ do: 'move-row', row: this.row.id, to: { row: Math.max(this.spot().row + by, 0) } }); },
+  addRow() { return this.act({ do: 'add-row', split: '1', to: { row: this.spot().row + 1 } }); },
+  dropRow() { return this.act({ do: 'drop-row', row: this.row.id }); },
+  rename(field, value) { return this.act({ do: 'rename', title: this.st.page.title, description: this.st.page.description, [field]: value }); },
+
+  // Writing: kept when the pen rests. What was seen when it began is what a
+  // change is made of, so that nobody is written over unseen.
+  hold() { this.base ??= this.st.mark; },
+  release() {
+    setTimeout(() => { if (!byId('work').querySelector('.settings').contains(document.activeElement)) this.base = null; });
+  },
+  write(field, value) {
+    this.writing = { block: this.chosen, field, value, was: this.b };
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => this.now(), 700);
+  },
+  async now() {
+    clearTimeout(this.resting);
+    const w = this.writing;
+    this.writing = null;
+    if (w && w.was[w.field] !== w.value) await this.act({ do: 'change', block: w.block, new: { ...w.was, [w.field]: w.value } });
+    return this.queue;
+  },
+  put(field, value) {
+    if (document.activeElement !== field) field.value = value ?? '';
+  },
+  async upload(field) {
+    const [file] = field.files;
+    if (!file) return;
+    const form = new FormData();
+    form.append('file', file);
+    this.sending = true;
+    this.sent = 0;
+    try {
+      const picture = await send('/pictures', form, { progress: (percent) => { this.sent = percent; }, started: () => {} });
+      if (!this.pictures.some((p) => p.id === picture.id)) this.pictures.unshift(picture);
+      this.trouble = '';
+      await this.setOf(picture.id);
+    } catch (refused) {
+      this.trouble = refused.message;
+    }
+    field.value = '';
+    this.sending = false;
+  },
+
+  // Keys.
+  arrows(event, needsAlt = true) {
+    const by = { ArrowUp: 'up', ArrowDown: 'down', ArrowLeft: 'left', ArrowRight: 'right' }[event.key];
+    if (!by || !this.chosen || event.ctrlKey || event.metaKey || (needsAlt && !event.altKey)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    this.act({ do: 'step', block: this.chosen, by });
+  },
+  key(event) {
+    const writes = /INPUT|TEXTAREA|SELECT/.test(event.target.tagName);
+    if ((event.ctrlKey || event.metaKey) && !writes && 'zy'.includes(event.key)) {
+      event.preventDefault();
+      if (event.key === 'z' && !event.shiftKey) this.undo();
+      else this.redo();
+    } else if (event.altKey && !writes) this.arrows(event);
+    else if (event.key === 'Delete' && !writes && this.chosen) this.remove();
+    else if (event.key === '?' && !writes) byId('keys').showModal();
+    else if (event.key === 'Escape' && !document.querySelector('dialog[open]')) this.select('');
+  },
+
+  // Drawing.
+  take(state) {
+    state.differences.forEach((d, i) => { d.key = i; });
+    this.st = state;
+    if (this.chosen && !this.b.kind) this.chosen = '';
+    this.draw();
+    this.lay();
+  },
+  /** Puts the server's drawing on the stage; blocks that are drawn as before are
+      moved, not made anew. */
+  draw() {
+    const rows = byId('rows');
+    const next = document.createElement('template');
+    next.innerHTML = this.st.html;
+    const old = new Map([...rows.querySelectorAll('[data-block]')].map((e) => [e.dataset.block, e]));
+    const stay = [];
+    for (const e of next.content.querySelectorAll('[data-block]')) {
+      const id = e.dataset.block;
+      const drawn = e.outerHTML + (this.st.frames[id]?.mark ?? '');
+      if (this.drafts[id] === drawn && old.has(id)) {
+        const place = document.createElement('i');
+        e.replaceWith(place);
+        stay.push([old.get(id), place]);
+      }
+      this.drafts[id] = drawn;
+    }
+    const before = [...rows.children];
+    rows.append(next.content);
+    for (const [e, place] of stay) {
+      if (rows.moveBefore) place.parentElement.moveBefore(e, place);
+      else place.before(e);
+      place.remove();
+    }
+    before.forEach((e) => e.remove());
+    for (const c of rows.querySelectorAll('[data-column]')) c.classList.toggle('empty', !c.querySelector('[data-block]'));
+    for (const e of rows.querySelectorAll('[data-block] :is(a, iframe)')) e.tabIndex = -1;
+    const how = new Map(this.st.differences.filter((d) => d.block).map((d) => [d.block, d.how]));
+    for (const b of this.blocks()) {
+      const e = rows.querySelector(`[data-block="${b.id}"]`);
+      e.tabIndex = 0;
+      e.setAttribute('role', 'group');
+      e.setAttribute('aria-label', this.named(b));
+      if (how.has(b.id)) e.dataset.how = how.get(b.id);
+      else delete e.dataset.how;
+      const { style } = this.st.frames[b.id] ?? {};
+      const held = e.querySelector('.held');
+      if (!held || !style) continue;
+      held.style.cssText = '';
+      for (const rule of [`width:${style.PlainWidth}`, `width:${style.Width}`, `height:${style.PlainHeight}`, `height:${style.Height}`, `margin:${style.Margin}`, ...style.Dress.split(';')]) {
+        const at = rule.indexOf(':');
+        held.style.setProperty(rule.slice(0, at), rule.slice(at + 1));
+      }
+    }
+    byId('site').style.setProperty('--accent', this.st.accent);
+    this.marked();
+  },
+  marked() {
+    for (const e of byId('rows').querySelectorAll('[data-block]')) e.classList.toggle('picked', e.dataset.block === this.chosen);
+    for (const e of byId('rows').querySelectorAll('[data-column]')) {
+      const at = this.st.page.rows.findIndex((r) => r.id === e.parentElement.dataset.row);
+      e.classList.toggle('picked', Boolean(!this.chosen && this.column && this.column.row === at && this.column.column === Number(e.dataset.column)));
+    }
+  },
+  named(b) {
+    const kind = { text: 'Text', placement: 'Document', picture: 'Picture', collection: 'Collection', link: 'Link', button: 'Button' }[b.kind];
+    return `${kind}${b.kind === 'placement' && b.of ? `: ${this.titles.get(b.of) ?? ''}` : b.text ? `: ${b.text.slice(0, 40)}` : ''}`;
+  },
+  scale() {
+    const room = byId('desk').clientWidth - 32;
+    return room > 0 ? Math.min(1, room / this.st.window) : 1;
+  },
+  lay() {
+    const page = byId('webpage');
+    const scale = this.scale();
+    const desk = byId('desk');
+    page.style.width = `${this.st.window}px`;
+    page.style.transform = scale < 1 ? `scale(${scale})` : '';
+    page.style.marginBottom = scale < 1 ? `${(scale - 1) * page.offsetHeight}px` : '';
+    page.style.marginRight = scale < 1 ? `${(scale - 1) * this.st.window}px` : '';
+    page.style.marginLeft = `${Math.max((desk.clientWidth - 32 - this.st.window * scale) / 2, 0)}px`;
+    const shown = this.st.screens.find((m) => m.screen.page === this.st.window);
+    this.ruler?.draw({ page: this.st.window, name: shown?.screen.name ?? '' }, this.st.screens);
+    const e = byId('rows').querySelector('.block.picked');
+    this.boxed = Boolean(e);
+    this.sized = Boolean(e && this.frame());
+    if (e) {
+      const on = (this.sized ? e.querySelector('.held') : e).getBoundingClientRect();
+      const room = desk.getBoundingClientRect();
+      const outline = byId('outline');
+      outline.style.left = `${on.left - room.left + desk.scrollLeft}px`;
+      outline.style.top = `${on.top - room.top + desk.scrollTop}px`;
+      outline.style.width = `${on.width}px`;
+      outline.style.height = `${on.height}px`;
+      if (this.sized) this.box = { ...this.frame().box, Column: this.frame().screen.column };
+    }
+    this.$nextTick(() => this.lines());
+  },
+  /** Leader lines lead to documents that stand at the left: beyond another column
+      they would cross text. */
+  lines() {
+    const scale = this.scale();
+    const here = this.hereName();
+    const about = [];
+    for (const g of this.st.glosses) {
+      const held = byId('rows').querySelector(`[data-block="${g.block}"] .held`);
+      if (!held || g.screen !== here || held.closest('[data-column]').dataset.column !== '0') continue;
+      const at = held.getBoundingClientRect();
+      about.push({ ...g, spot: { x: at.left + g.spot.x * scale, y: at.top + g.spot.y * scale } });
+    }
+    leaders(byId('leaders'), { glosses: about, margin: byId('margin').getBoundingClientRect(), gutter: document.querySelector('.gutter').getBoundingClientRect(),
+      desk: byId('desk').getBoundingClientRect(), frame: { left: 0, top: 0 }, scale: 1, item: (g) => byId(this.glossId(g)) });
+  },
+  hereName() { return this.st.screens.find((m) => m.screen.page === this.st.window)?.screen.name ?? 'here'; },
+  glossId(g) { return `g-${g.block}-${g.kind}`; },
+  get glosses() {
+    const here = this.hereName();
+    return this.st.glosses.map((g) => ({ ...g, id: this.glossId(g), about: this.st.frames[g.block]?.title ?? 'Document', on: g.screen === here ? '' : `, on a ${g.screen === 'wide' ? 'wide screen' : g.screen}`,
+      word: g.level === 'must' ? 'Must fix: ' : 'Take care: ' }));
+  },
+
+  // Words.
+  upToDate() { return this.st.holds > 0 && !this.st.differences.length; },
+  standing() {
+    if (!this.st.holds) return 'Readers see nothing yet';
+    const n = this.st.differences.length;
+    return n ? `${n} ${n === 1 ? 'change' : 'changes'} that readers do not see` : 'Readers see this';
+  },
+  last() { return `last changed by ${this.st.by}, ${said(this.st.at)}`; },
+  allWell() { return Object.keys(this.st.frames).length ? 'All documents on this page are in order.' : 'Put a document on the page, and what readers get of it is said here.'; },
+  sameWords() { return this.st.holds ? `Nothing: readers see this page as ${this.st.since_by} published it, ${said(this.st.since)}.` : 'All of it: the page was never published, or is withdrawn.'; },
+  planWords() { return this.st.plans.map((p) => (p.version ? `Version ${p.version} is published on ${said(p.due)}.` : `The page is withdrawn on ${said(p.due)}.`)).join(' '); },
+  kindWords() { return { text: 'Text', placement: 'Document', picture: 'Picture', collection: 'Collection', link: 'Link', button: 'Button' }[this.kind] ?? ''; },
+  benchOf() { return `/placements/${this.b.of}`; },
+  differs() { return Boolean(this.frame()?.own.length); },
+  ownWords() { return `Here it has a size of its own (${(this.frame()?.own ?? []).map((k) => k.replace('_', ' ')).join(', ')}).`; },
+  figure() { return `${Math.round(this.box.Width ?? 0)} × ${Math.round(this.box.Height ?? 0)} px${this.st.pulled ? `, ${this.st.pulled}` : ''} in a column of ${Math.round(this.box.Column ?? 0)}`; },
+});
