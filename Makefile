@@ -27,9 +27,11 @@ setup:
 	@sh scripts/install.sh postgresql chromium
 
 test: setup build
+	@sh scripts/install.sh npm
+	@sh scripts/oembed-consumer.sh
 	@bin/incipit warm
 	@$(GO) vet ./...
-	$(GO) run ./internal/testkit/withdb $(GO) test -timeout 10m ./...
+	$(GO) run ./internal/testkit/withdb $(GO) test -timeout 11m ./...
 
 bench: setup build
 	@sh scripts/install.sh poppler

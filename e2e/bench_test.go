@@ -116,7 +116,9 @@ func TestBenchFollowsAnExamination(t *testing.T) {
 func TestBenchInTwoWindows(t *testing.T) {
 	h := testkit.Open(t)
 	tab := testkit.Browse(t, 1280, 800)
-	onBench(t, h, tab, "leaflet-welcome.pdf")
+	// Once the type is measured the bench asks for nothing by itself, which could
+	// bring the other window's change before this one's is made.
+	onMeasuredBench(t, h, tab, "leaflet-welcome.pdf", "")
 	status, body, _ := h.Editor(t).Send("PATCH", "/placements/1/draft", "application/json", `{"step":0,"set":{"print":false}}`)
 	require.Equal(t, 200, status, body)
 	tab.Expect("409")

@@ -78,7 +78,13 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do(`[aria-label="Redo"]`, kept("width.value", "100"), key(kb.Enter))
 
 	// A gloss and its fix.
-	do("#gloss-body .fix button", `document.getElementById('gloss-body').classList.contains('order')`, key(kb.Enter))
+	reach(t, tab, ".gloss .fix button")
+	testkit.Eval[bool](tab, tab.Ctx, `(window.mended = document.activeElement.closest('.gloss').id, true)`)
+	tab.Do(key(kb.Enter))
+	tab.Until(tab.Ctx, `document.getElementById(window.mended)?.classList.contains('order') ?? true`)
+	reached["#"+testkit.Eval[string](tab, tab.Ctx, `window.mended`)+" .fix button"] = true
+	tab.Do(key("z", ctrl))
+	tab.Until(tab.Ctx, `document.querySelector('#' + window.mended + ' .fix button')`)
 
 	do("#start-report", kept("max_width", "820"), key(kb.Enter))
 	tab.Do(key("z", ctrl))
@@ -127,7 +133,9 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	radio("download", "false", 1)
 	radio("print", "false", 1)
 	radio("copying", "false", 1)
+	radio("guarded", "true", 1)
 	radio("text_view", "'closed'", 1)
+	do("#sites", `Alpine_state().settings.sites.join(' ') === 'https://www.harrowmere.example https://*.marsh.example'`, key("a", ctrl), key("www.harrowmere.example/visiting https://*.marsh.example"), key(kb.Enter))
 	value("padding", "6", "padding", "6")
 	value("border", "2", "border", "2")
 	value("corner", "9", "corner", "9")
@@ -152,7 +160,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 			"#tool-": "#tool-zoom", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
 			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
-			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`,
+			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`, "#guarded-": `input[name="guarded"]`,
 			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",
 		} {
 			used = used || (strings.HasPrefix(control, kind) && reached[sample])

@@ -4,10 +4,13 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"incipit/demo"
+	"incipit/internal/core/collection"
 	"incipit/internal/testkit"
 )
 
@@ -33,6 +36,32 @@ func TestPagesForLint(t *testing.T) {
 	address, _, _ := onWebsite(t, h, "volunteer-handbook.pdf", nil)
 	for name, path := range map[string]string{"documents": "/documents", "placements": "/placements", "bench": "/placements/1", "starters": "/placements/1/starters", "house-style": "/house-style"} {
 		page(name, editor, path, 200)
+	}
+	for name, path := range map[string]string{"collections-empty": "/collections", "web-pages-empty": "/web-pages", "signing-keys-empty": "/signing-keys", "ways": "/placements/1/ways", "check": "/check"} {
+		page(name, editor, path, 200)
+	}
+	// What the demo publishes, and its screens.
+	for _, d := range demo.Documents() {
+		require.NoError(t, demo.Add(t.Context(), h.App, d))
+	}
+	require.NoError(t, demo.Pages(t.Context(), h.App, h.Pages))
+	_, err := h.Store.AddSigningKey(t.Context(), "portal")
+	require.NoError(t, err)
+	for name, path := range map[string]string{"collections": "/collections", "collection": "/collections/1", "web-pages": "/web-pages", "web-page": "/web-pages/1", "history": "/web-pages/2/history", "signing-keys": "/signing-keys"} {
+		page(name, editor, path, 200)
+	}
+	for _, path := range []string{"", "/visit", "/surveys"} {
+		page("published"+strings.ReplaceAll(path, "/", "-"), visitor, "/pages"+path, 200)
+	}
+	page("published-note", visitor, "/pages/nowhere", 404)
+	for id := range int64(2) {
+		c, err := h.Store.Collection(t.Context(), id+1)
+		require.NoError(t, err)
+		for i, as := range []collection.Arrangement{collection.List, collection.Grid, collection.Chooser} {
+			c.Content.Arrangement = as
+			require.NoError(t, h.Store.SetCollection(t.Context(), c.ID, i, c.Content))
+			page(fmt.Sprintf("collection-%d-%s", c.ID, as), visitor, "/c/"+c.Key, 200)
+		}
 	}
 	page("sign-in", visitor, "/sign-in", 200)
 	page("reader", visitor, address[len(h.URL):], 200)

@@ -56,7 +56,7 @@ func TestALongDocumentStaysLight(t *testing.T) {
 			const from = pages.scrollTop;
 			for (let i = 1; i <= 12; i++) { pages.scrollTop = from + (to - from) * i / 12; await new Promise(requestAnimationFrame); }
 			return true; })()`, float64(stop)/stops))
-		tab.Until(tab.Ctx, fmt.Sprintf(`(() => { const n = Number(document.getElementById('number').value); const s = document.getElementById('p' + n); return Math.abs(n - %d) < 4 && s.querySelector(':scope > img')?.naturalWidth > 0 && s.querySelector('.layer'); })()`, page))
+		tab.Until(tab.Ctx, fmt.Sprintf(`(() => { const n = Number(document.getElementById('number').value); const s = document.getElementById('p' + n); return Math.abs(n - %d) < 4 && s.querySelector(':scope > img')?.naturalWidth > 0 && s.querySelector('.layer[data-whole]'); })()`, page))
 		nodes, heap := held()
 		if most = max(most, nodes); stop == 2 {
 			first, early = nodes, heap
@@ -86,7 +86,7 @@ func TestTheServerGoesAwayAndComesBack(t *testing.T) {
 		}
 		through.ServeHTTP(w, r)
 	}))
-	defer line.Close()
+	t.Cleanup(line.Close) // after the tab, which may still be loading parts of the new edition's reader
 	tab := testkit.Browse(t, 900, 700)
 	tab.Do(chromedp.Navigate(line.URL + "/r/" + p.Key))
 	tab.Until(tab.Ctx, readerReady)

@@ -110,7 +110,7 @@ func TestThePath(t *testing.T) {
 	// The pointer drags this page at first, since it is one to look over; switched,
 	// it selects a word: a double click on it.
 	testkit.Eval[bool](site, frame, `(document.querySelector('[data-do=pointer]').click(), true)`)
-	at := testkit.Eval[[]float64](site, frame, `(async () => { for (let i = 0; i < 400 && !document.querySelector('#p1 .layer text'); i++) await new Promise(requestAnimationFrame);
+	at := testkit.Eval[[]float64](site, frame, `(async () => { for (let i = 0; i < 400 && !document.querySelector('#p1 .layer[data-whole]'); i++) await new Promise(requestAnimationFrame);
 		const t = [...document.querySelectorAll('#p1 .layer text')].find((e) => e.textContent.startsWith('Tide and hide')); const b = t.getBoundingClientRect(); return [b.left + 8, b.top + b.height / 2]; })()`)
 	corner := testkit.Eval[[]float64](site, site.Ctx, `(() => { const b = document.querySelector('iframe').getBoundingClientRect(); return [b.left, b.top]; })()`)
 	site.Do(chromedp.MouseClickXY(corner[0]+at[0], corner[1]+at[1], chromedp.ClickCount(2)))

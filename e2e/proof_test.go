@@ -43,7 +43,7 @@ func TestTidesOnThePhoneStage(t *testing.T) {
 
 	// The size of the text on the stage, from the layer over the page: 6.3 pt at
 	// the scale that page 1 has there.
-	size := testkit.Eval[float64](tab, tab.Ctx, `(async () => { const d = document.getElementById('now').contentDocument; while (!d.querySelector('#p1 .layer text')) await new Promise(requestAnimationFrame);
+	size := testkit.Eval[float64](tab, tab.Ctx, `(async () => { const d = document.getElementById('now').contentDocument; while (!d.querySelector('#p1 .layer[data-whole]')) await new Promise(requestAnimationFrame);
 		const t = [...d.querySelectorAll('#p1 .layer text')].find((e) => /\d\d:\d\d/.test(e.textContent)); return Number(t.getAttribute('font-size')) * d.querySelector('#p1').getBoundingClientRect().width / 842; })()`)
 	assert.InDelta(t, 2.26, size, 0.06)
 

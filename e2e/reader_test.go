@@ -242,7 +242,7 @@ func TestReaderByPointer(t *testing.T) {
 	// Print gets every page ready.
 	tab.Do(chromedp.Click(`[data-do=print]`))
 	tab.Do(chromedp.Click(`#print .main`))
-	tab.Until(tab.Ctx, `document.getElementById('said').textContent === 'Ready to print' && document.getElementById('printing').contentDocument.images.length === 52`)
+	tab.Until(tab.Ctx, `document.querySelector('#print .count').textContent === 'Ready to print' && document.getElementById('printing').contentDocument.images.length === 52`)
 }
 
 // On a high-density screen the browser takes the finer image.
@@ -271,11 +271,11 @@ func TestAPageThatFailsCanBeTriedAgain(t *testing.T) {
 }
 
 // What every reader loads is what the server counts and announces: no script
-// more, but the one that copies text.
+// more, but the one for the pointer.
 func TestTheFirstScripts(t *testing.T) {
 	tab := reading(t, "leaflet-welcome.pdf")
-	tab.Until(tab.Ctx, `performance.getEntriesByType('resource').some((r) => r.name.endsWith('/copy.js'))`)
-	loaded := testkit.Eval[[]string](tab, tab.Ctx, `[...new Set(performance.getEntriesByType('resource').map((r) => r.name.match(/reader\/(\w+)\.js$/)?.[1]).filter((n) => n && n !== 'copy'))].sort()`)
+	tab.Until(tab.Ctx, `performance.getEntriesByType('resource').some((r) => r.name.endsWith('/pointer.js'))`)
+	loaded := testkit.Eval[[]string](tab, tab.Ctx, `[...new Set(performance.getEntriesByType('resource').map((r) => r.name.match(/reader\/(\w+)\.js$/)?.[1]).filter((n) => n && n !== 'pointer'))].sort()`)
 	announced := testkit.Eval[[]string](tab, tab.Ctx, `['reader', ...[...document.querySelectorAll('link[rel=modulepreload]')].map((l) => l.href.match(/reader\/(\w+)\.js$/)[1])].sort()`)
 	assert.Equal(t, announced, loaded)
 }

@@ -1,0 +1,434 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/golang-jwt/jwt/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/core/collection"
+	"incipit/internal/core/embed"
+	"incipit/internal/core/frame"
+	"incipit/internal/core/setting"
+	"incipit/internal/testkit"
+)
+
+// pasted is the other website with codes on it, each for the tide table, and
+// words around them.
+type pasted struct {
+	*testkit.House
+	tab     *testkit.Tab
+	address string
+	code    func(embed.Choice) string
+}
+
+func paste(t *testing.T) pasted {
+	t.Helper()
+	h := testkit.Open(t)
+	d, p := placed(t, h, "tide-table.pdf")
+	publish(t, h, p.ID)
+	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	address := h.URL + "/r/" + p.Key
+	return pasted{h, testkit.Browse(t, 1280, 800), address, func(c embed.Choice) string {
+		code, err := c.Written(setting.Default(), embed.Subject{Address: address, Title: d.Title, Pages: frame.PagesOf(e.AllSheets())})
+		require.NoError(t, err)
+		return code
+	}}
+}
+
+// on puts a source on the website's page and opens it.
+func (p pasted) on(t *testing.T, source string) {
+	t.Helper()
+	require.NoError(t, p.Pages.Save("visiting", "<h1>Visiting</h1>\n"+source+"\n<p id=\"after\">Dogs stay on leads.</p>"))
+	p.tab.Do(chromedp.Navigate(p.Website + "/visiting"))
+	p.tab.Until(p.tab.Ctx, `document.readyState === 'complete'`)
+}
+
+// still says how much moved on the page without being asked to.
+func (p pasted) still(t *testing.T, what string) {
+	t.Helper()
+	moved := testkit.Eval[float64](p.tab, p.tab.Ctx, `new Promise((done) => { let sum = 0; new PerformanceObserver((l) => { for (const e of l.getEntries()) if (!e.hadRecentInput) sum += e.value; }).observe({ type: 'layout-shift', buffered: true }); setTimeout(() => done(sum), 150); })`)
+	assert.Zero(t, moved, "layout shift: %s", what)
+}
+
+const heard = `<script>window.heard = []; for (const name of ['ready', 'page', 'end', 'error', 'download']) document.addEventListener('incipit-' + name, (e) => window.heard.push([name, e.detail.page ?? 0]));</script>`
+
+// The element starts when it comes near, speaks with the page, does what the
+// page asks, and leaves nothing behind.
+func TestTheElement(t *testing.T) {
+	p := paste(t)
+	p.on(t, heard+`<div style="height:3000px"></div>`+p.code(embed.Choice{Way: embed.Element}))
+	tab := p.tab
+	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('iframe').length`), "far below nothing is loaded")
+	testkit.Eval[bool](tab, tab.Ctx, `(scrollTo(0, document.body.scrollHeight), true)`)
+	inside := tab.Frame(p.URL + "/r/")
+	tab.Until(inside, `'ready' in document.body.dataset`)
+	tab.Until(tab.Ctx, `window.heard.some(([n]) => n === 'ready')`)
+	p.still(t, "an element")
+	box := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const e = document.querySelector('incipit-placement').getBoundingClientRect(); const f = document.querySelector('iframe').getBoundingClientRect(); return [e.width, e.height, f.width, f.height]; })()`)
+	assert.Equal(t, box[:2], box[2:], "the viewer fills what was kept free")
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').go(2), true)`)
+	tab.Until(inside, `document.getElementById('number').value === '2'`)
+	tab.Until(tab.Ctx, `window.heard.some(([n, page]) => n === 'page' && page === 2) && window.heard.some(([n]) => n === 'end')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').zoom(200), true)`)
+	tab.Until(inside, `document.getElementById('zoom').textContent.startsWith('200')`)
+
+	// A stranger's message is not heard, whatever it says.
+	before := testkit.Eval[float64](tab, tab.Ctx, `window.heard.length`)
+	testkit.Eval[bool](tab, tab.Ctx, `(window.postMessage({ incipit: 'page', page: 99, tall: 9999 }, '*'), new Promise((r) => setTimeout(() => r(true), 100)))`)
+	assert.InDelta(t, before, testkit.Eval[float64](tab, tab.Ctx, `window.heard.length`), 0)
+
+	// Another address is none of ours: nothing is framed, and the page is told.
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').open('https://elsewhere.example/r/tidestidestidestide1'), true)`)
+	tab.Until(tab.Ctx, `window.heard.at(-1)[0] === 'error' && !document.querySelector('iframe')`)
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').open(%q, 'page=2'), true)`, p.address))
+	tab.Until(tab.Ctx, `document.querySelector('iframe')?.src.endsWith('#page=2')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').remove(), true)`)
+	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('iframe').length`))
+}
+
+// Ten far below load nothing, and one script serves them all.
+func TestTenElementsCostOneScript(t *testing.T) {
+	p := paste(t)
+	p.on(t, `<div style="height:4000px"></div>`+strings.Repeat(p.code(embed.Choice{Way: embed.Element}), 10))
+	loaded := testkit.Eval[[]string](p.tab, p.tab.Ctx, fmt.Sprintf(`performance.getEntriesByType('resource').map((r) => r.name).filter((n) => n.startsWith(%q))`, p.URL))
+	assert.Equal(t, []string{p.URL + "/onpage.js"}, loaded)
+	assert.InDelta(t, 10, testkit.Eval[float64](p.tab, p.tab.Ctx, `document.querySelectorAll('incipit-placement a').length`), 0, "each is a link until it starts")
+}
+
+// A press starts what stands there as a picture.
+func TestAPressStartsTheElement(t *testing.T) {
+	p := paste(t)
+	p.on(t, p.code(embed.Choice{Way: embed.Element, Starts: embed.Press, Words: "Read the tides"}))
+	tab := p.tab
+	tab.Until(tab.Ctx, `document.querySelector('incipit-placement img')?.naturalWidth > 0`)
+	p.still(t, "a picture to press")
+	assert.Equal(t, "Read the tides: Tide and hide access table", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('incipit-placement button').ariaLabel`))
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement button').focus(), true)`)
+	tab.Do(chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Frame(p.URL+"/r/"), `'ready' in document.body.dataset`)
+	p.still(t, "a pressed element")
+}
+
+// A link opens the document over the page: Escape, its button and "back" close
+// it, and the focus is where it was.
+func TestOverThePage(t *testing.T) {
+	p := paste(t)
+	p.on(t, p.code(embed.Choice{Way: embed.Link, Page: 2, Words: "Open the tide table"})+p.code(embed.Choice{Way: embed.Button, Words: "Tides"})+p.code(embed.Choice{Way: embed.Cover, Cover: 2}))
+	tab := p.tab
+	tab.Until(tab.Ctx, `document.querySelector('a img').naturalWidth > 0 && !!window.customElements.get('incipit-placement')`)
+	p.still(t, "link, button and cover")
+	for i, close := range []func(){
+		func() { tab.Do(chromedp.KeyEvent(kb.Escape)) },
+		func() { tab.Do(chromedp.Click("dialog button")) },
+		func() { testkit.Eval[bool](tab, tab.Ctx, `(history.back(), true)`) },
+	} {
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelectorAll('a[data-incipit]')[%d].focus(), true)`, i))
+		tab.Do(chromedp.KeyEvent(kb.Enter))
+		tab.Until(tab.Ctx, `document.querySelector('dialog')?.open && document.querySelector('dialog iframe')`)
+		if i == 0 {
+			inside := tab.Frame(p.URL + "/r/")
+			tab.Until(inside, `'ready' in document.body.dataset && document.getElementById('number').value === '2'`)
+			tab.Accessible(tab.Ctx, "a page with a document over it")
+		}
+		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('dialog button').focus(), true)`)
+		close()
+		tab.Until(tab.Ctx, fmt.Sprintf(`!document.querySelector('dialog') && document.activeElement === document.querySelectorAll('a[data-incipit]')[%d] && location.pathname === '/visiting'`, i))
+	}
+	p.still(t, "after closing")
+}
+
+// Escape inside the viewer closes it, too.
+func TestEscapeInsideClosesWhatIsOver(t *testing.T) {
+	p := paste(t)
+	p.on(t, p.code(embed.Choice{Way: embed.Link}))
+	tab := p.tab
+	tab.Until(tab.Ctx, `!!window.customElements.get('incipit-placement')`)
+	tab.Do(chromedp.Click("a[data-incipit]"))
+	inside := tab.Frame(p.URL + "/r/")
+	tab.Until(inside, `'ready' in document.body.dataset`)
+	testkit.Eval[bool](tab, inside, `(document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', bubbles: true })), true)`)
+	tab.Until(tab.Ctx, `!document.querySelector('dialog')`)
+}
+
+// A plain link with one attribute becomes the viewer itself.
+func TestALinkBecomesAViewer(t *testing.T) {
+	p := paste(t)
+	p.on(t, p.code(embed.Choice{Way: embed.Upgrade, Page: 2}))
+	p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement iframe')?.src.endsWith('#page=2')`)
+	p.tab.Until(p.tab.Frame(p.URL+"/r/"), `document.getElementById('number')?.value === '2'`)
+}
+
+// The desk shows each way on a page and gives its code.
+func TestWaysOnTheDesk(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "tide-table.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 1280, 900)
+	signIn(h, tab)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d/ways", h.URL, p.ID)))
+	tab.Until(tab.Ctx, `document.getElementById('waycode').value.includes('<iframe') && document.getElementById('try').contentDocument.querySelector('iframe')`)
+	for _, way := range embed.Ways() {
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('input[value=%s]').click(), true)`, way))
+		want := map[embed.Way]string{embed.Inline: "iframe", embed.Element: "incipit-placement", embed.Link: "a[data-incipit=over]", embed.Button: "a[style]", embed.Cover: "a img", embed.Bare: "p", embed.Upgrade: "incipit-placement"}[way]
+		tab.Until(tab.Ctx, fmt.Sprintf(`new URLSearchParams(location.search).get('way') === %q && document.getElementById('try').contentDocument.querySelector(%q)`, way, want))
+		tab.Accessible(tab.Ctx, "ways: "+string(way))
+	}
+	// A page that is not there is refused, and the code stays.
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const i = document.getElementById('page'); i.removeAttribute('max'); i.value = 9; i.dispatchEvent(new Event('change', { bubbles: true })); return true; })()`)
+	tab.Expect("/ways/code")
+	tab.Until(tab.Ctx, `document.querySelector('.tried [role=alert]').textContent.includes('pages 1 to 2') && document.getElementById('waycode').value.includes('data-incipit="here"')`)
+}
+
+// The check reads an address of the other website and says what is wrong.
+func TestCheckingAPage(t *testing.T) {
+	p := paste(t)
+	require.NoError(t, p.Pages.Save("visiting", "<h1>Visiting</h1><p>"+strings.Repeat("The hides flood on spring tides. ", 10)+"</p>"+strings.ReplaceAll(p.code(embed.Choice{Way: embed.Inline}), `src="`+p.address+`"`, "src=”"+p.address+"”")))
+	tab := p.tab
+	signIn(p.House, tab)
+	tab.Do(chromedp.Navigate(p.URL+"/check"), chromedp.SendKeys("#address", p.Website+"/visiting"), chromedp.Click("form.x, .check button[type=submit]"))
+	tab.Until(tab.Ctx, `document.querySelector('.findings h3')?.textContent === 'Stray marks in the address'`)
+	tab.Accessible(tab.Ctx, "a checked page")
+	mended := testkit.Eval[string](tab, tab.Ctx, `document.getElementById('mended-0').value`)
+	assert.Equal(t, p.code(embed.Choice{Way: embed.Inline}), mended)
+	// The mended code is in order.
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.getElementById('address').value = '', document.querySelector('details').open = true, document.getElementById('source').value = %q, true)`, "<p>"+strings.Repeat("Spring tides. ", 30)+"</p>"+mended))
+	tab.Do(chromedp.Click(".check button[type=submit]"))
+	tab.Until(tab.Ctx, `document.getElementById('found')?.textContent === 'All in order'`)
+	// Our own network is not asked.
+	tab.Expect("/check")
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.getElementById('source').value = '', document.getElementById('address').value = %q, true)`, p.URL+"/health"))
+	tab.Do(chromedp.Click(".check button[type=submit]"))
+	tab.Until(tab.Ctx, `document.querySelector('[role=alert]')?.textContent.includes('Only public websites')`)
+}
+
+// A website that is not allowed shows the note; on the bench it is listed, one
+// press allows it, and once published it shows the document.
+func TestAForbiddenWebsite(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "tide-table.pdf")
+	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.PatchOf(setting.Sites, []string{"https://www.harrowmere.example"})))
+	publish(t, h, p.ID)
+	require.NoError(t, h.Pages.Save("visiting", fmt.Sprintf(`<h1>Visiting</h1><iframe src="%s/r/%s" title="Tides" width="600" height="400" allow="fullscreen"></iframe>`, h.URL, p.Key)))
+	site := testkit.Browse(t, 1280, 800)
+	site.Expect("/r/" + p.Key)
+	site.Do(chromedp.Navigate(h.Website + "/visiting"))
+	site.Until(site.Frame(h.URL+"/r/"), `document.querySelector('h1')?.textContent === 'Not on this website' && document.images.length === 0`)
+
+	desk := testkit.Browse(t, 1280, 800)
+	signIn(h, desk)
+	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
+	desk.Until(desk.Ctx, fmt.Sprintf(`document.querySelector('.refusedsite b')?.textContent === %q`, h.Website))
+	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('.refusedsite button').click(), true)`)
+	desk.Until(desk.Ctx, fmt.Sprintf(`document.getElementById('sites').value === %q && !document.querySelector('.refusedsite')`, "https://www.harrowmere.example "+h.Website))
+	publish(t, h, p.ID)
+	site.Do(chromedp.Navigate(h.Website + "/visiting"))
+	site.Until(site.Frame(h.URL+"/r/"), readerReady)
+}
+
+// A portal's page hands the element a token of its own server: a guarded
+// document opens to that visitor, speaks with the page, follows it, and stays
+// shut where no token is shown, however deep it is framed.
+func TestAGuardedDocumentOnAPortal(t *testing.T) {
+	p := paste(t)
+	tab := p.tab
+	d, placement := placed(t, p.House, "survey-paper.pdf")
+	settings := setting.Default()
+	settings.Guarded = true
+	require.NoError(t, p.Store.Redraft(t.Context(), placement.ID, 0, setting.Diff(setting.Default(), settings)))
+	publish(t, p.House, placement.ID)
+	require.NoError(t, p.Store.SetRecord(t.Context(), placement.ID, "survey-14"))
+	key, err := p.Store.AddSigningKey(t.Context(), "portal")
+	require.NoError(t, err)
+	token := func(claims jwt.MapClaims) string {
+		claims["exp"] = time.Now().Add(time.Minute).Unix()
+		made := jwt.NewWithClaims(jwt.SigningMethodHS256, claims)
+		made.Header["kid"] = fmt.Sprint(key.ID)
+		out, err := made.SignedString(key.Secret)
+		require.NoError(t, err)
+		return out
+	}
+	p.on(t, heard+`<incipit-placement label="The survey" style="display:block;height:600px"></incipit-placement><script async src="`+p.URL+`/onpage.js"></script>`)
+	tab.Until(tab.Ctx, `customElements.get('incipit-placement') && window.heard.at(-1)?.[0] === 'error'`)
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').openRecord('survey-14', 'page=2', %q), true)`, token(jwt.MapClaims{"record": "survey-14", "jti": "one"})))
+	inside := tab.Frame(p.URL + "/record/survey-14/enter")
+	tab.Until(inside, readerReady+` && document.getElementById('number').value === '2'`)
+	tab.Until(tab.Ctx, `window.heard.some(([n]) => n === 'ready')`)
+	testkit.Eval[bool](tab, inside, `(window.same = true)`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').go(1), true)`)
+	tab.Until(inside, `document.getElementById('number').value === '1'`)
+	assert.True(t, testkit.Eval[bool](tab, inside, `window.same === true`), "it is not loaded again, for which there is no token")
+	addresses := testkit.Eval[string](tab, inside, `performance.getEntriesByType('resource').map((r) => r.name).join(' ') + location.href + document.documentElement.outerHTML`)
+	assert.NotContains(t, addresses, "eyJ", "the token stands nowhere")
+	p.still(t, "a guarded document")
+
+	// A token that was used is worth nothing; the page can hand over another one.
+	tab.Expect("403")
+	tab.Expect("/enter")
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').openRecord('survey-14', '', %q), true)`, token(jwt.MapClaims{"record": "survey-14", "jti": "one"})))
+	tab.Until(tab.Frame(p.URL+"/record/"), `document.querySelector('h1')?.textContent.includes('needs an invitation')`)
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').open(%q, '', %q), true)`, placement.Key, token(jwt.MapClaims{"doc": placement.Key})))
+	tab.Until(tab.Frame(p.URL+"/r/"), readerReady)
+	assert.NotEmpty(t, d.Title)
+}
+
+// A website that is not allowed shows nothing, also through frames of another
+// website or of ours between it and the document.
+func TestFramesWithinFrames(t *testing.T) {
+	p := paste(t)
+	tab := p.tab
+	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	require.NoError(t, err)
+	require.NoError(t, p.Store.Redraft(t.Context(), placements[0].ID, 0, setting.PatchOf(setting.Sites, []string{"https://www.harrowmere.example"})))
+	publish(t, p.House, placements[0].ID)
+	c := collection.New("Tides")
+	c.Arrangement, c.Items = collection.Chooser, []collection.Item{{Placement: placements[0].ID}}
+	kept, err := p.Store.AddCollection(t.Context(), c)
+	require.NoError(t, err)
+	for _, trouble := range []string{"frame-ancestors", "/r/", "403", "ERR_BLOCKED"} {
+		tab.Expect(trouble)
+	}
+	shows := func(frame string) {
+		t.Helper()
+		p.on(t, frame)
+		tab.Until(tab.Ctx, `document.readyState === 'complete'`)
+		text := testkit.Eval[string](tab, tab.Frame(p.URL+"/c/"), `document.getElementById('viewer').contentDocument?.body?.innerText ?? 'nothing'`)
+		assert.NotContains(t, text, "Harrowmere")
+	}
+	shows(fmt.Sprintf(`<iframe src="%s/c/%s" title="x" width="800" height="600"></iframe>`, p.URL, kept.Key))
+	// Through a document that the website writes itself.
+	p.on(t, fmt.Sprintf(`<iframe title="x" width="800" height="600" srcdoc='<iframe src="%s" title="y" width="700" height="500"></iframe>'></iframe>`, p.address))
+	tab.Until(tab.Ctx, `document.readyState === 'complete'`)
+	refused, err := p.Store.RefusedSites(t.Context(), placements[0].ID)
+	require.NoError(t, err)
+	require.NotEmpty(t, refused)
+	assert.Equal(t, p.Website, refused[0].Origin)
+	// The same on our own host is allowed: the desk shows it.
+	own := testkit.Browse(t, 900, 700)
+	own.Do(chromedp.Navigate(p.URL + "/c/" + kept.Key))
+	own.Until(own.Ctx, `document.getElementById('viewer')?.contentDocument?.querySelector('.sheet img')?.naturalWidth > 0`)
+}
+
+// Where a placement stands is learned from its viewers: the page, and the column
+// that it has there; nothing of who reads. The bench shows and proofs it.
+func TestWhereItStands(t *testing.T) {
+	p := paste(t)
+	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	require.NoError(t, err)
+	p.on(t, `<div style="width:330px">`+strings.Replace(p.code(embed.Choice{Way: embed.Inline}), ` loading="lazy"`, "", 1)+`</div>`)
+	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
+	p.tab.Do(chromedp.Navigate(p.Website + "/visiting?who=maren#tides"))
+	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
+	require.Eventually(t, func() bool {
+		pages, widths, err := p.Store.Seen(t.Context(), placements[0].ID)
+		return err == nil && len(pages) == 1 && pages[0].Page == p.Website+"/visiting" && pages[0].Times == 2 && widths[320] == 2
+	}, 10*time.Second, 20*time.Millisecond)
+
+	editor := testkit.Browse(t, 1280, 900)
+	signIn(p.House, editor)
+	editor.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", p.URL, placements[0].ID)))
+	editor.Until(editor.Ctx, `document.querySelector('.hist button.must')?.ariaLabel.startsWith('320 px: 100 % of 2 views.')`)
+	assert.Contains(t, testkit.Eval[string](editor, editor.Ctx, `document.querySelector('.stood').textContent`), "2 views")
+	testkit.Eval[bool](editor, editor.Ctx, `(document.querySelector('.hist button').click(), true)`)
+	editor.Until(editor.Ctx, `document.getElementById('column').value === '320'`)
+	pages, _, err := p.Store.Seen(t.Context(), placements[0].ID)
+	require.NoError(t, err)
+	assert.Len(t, pages, 1, "the desk's own stage is no web page")
+
+	// What does not come from a viewer of ours is not counted.
+	status, _, _ := p.Visitor(t).Send("POST", strings.TrimPrefix(p.address, p.URL)+"/stood", "text/plain", "400 https://stranger.example/")
+	assert.Contains(t, []int{204, 429}, status)
+	for _, body := range []string{"", "wide https://x.example/", "400", "400 javascript:x", "-5 https://x.example/", "1e9 https://x.example/", "400 " + p.URL + "/placements/1"} {
+		p.Visitor(t).Send("POST", strings.TrimPrefix(p.address, p.URL)+"/stood", "text/plain", body)
+	}
+	pages, _, err = p.Store.Seen(t.Context(), placements[0].ID)
+	require.NoError(t, err)
+	for _, page := range pages {
+		assert.NotContains(t, page.Page, "placements")
+		assert.NotContains(t, page.Page, "x.example")
+	}
+}
+
+// A picture of the editor's own in place of a page, with what it shows.
+func TestAnOwnCoverPicture(t *testing.T) {
+	p := paste(t)
+	tab := p.tab
+	signIn(p.House, tab)
+	tab.Do(chromedp.Navigate(p.URL + "/placements/1/ways?way=cover&opens=new"))
+	tab.Until(tab.Ctx, `document.getElementById('waycode').value.includes('/cover/1/480')`)
+	drawing, err := demo.Marsh()
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "marsh.png")
+	require.NoError(t, os.WriteFile(file, drawing, 0o600))
+	tab.Do(chromedp.SetUploadFiles(`#upload`, []string{file}))
+	tab.Until(tab.Ctx, `document.getElementById('waycode').value.includes('/pictures/1/') && document.getElementById('alt').checkVisibility() && !document.getElementById('cover').checkVisibility()`)
+	choose(tab, "alt", "Reeds at dusk")
+	testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('alt').dispatchEvent(new Event('change', { bubbles: true }))`)
+	tab.Until(tab.Ctx, `document.getElementById('waycode').value.includes('alt="Reeds at dusk"')`)
+	tab.Accessible(tab.Ctx, "the ways with an own cover")
+	code := testkit.Eval[string](tab, tab.Ctx, `document.getElementById('waycode').value`)
+	assert.Contains(t, code, `width="240" height="135"`)
+	p.on(t, code)
+	tab.Until(tab.Ctx, `document.querySelector('a[href*="/r/"] img')?.naturalWidth === 480`)
+	p.still(t, "an own cover")
+
+	// What is no picture is refused with a sentence, and nothing changes.
+	tab.Do(chromedp.Navigate(p.URL + "/placements/1/ways?way=cover"))
+	tab.Until(tab.Ctx, `document.getElementById('waycode').value.includes('/cover/1/480')`)
+	tab.Expect("422")
+	tab.Expect("/pictures")
+	bad := filepath.Join(t.TempDir(), "notes.png")
+	require.NoError(t, os.WriteFile(bad, []byte("no picture"), 0o600))
+	tab.Do(chromedp.SetUploadFiles(`#upload`, []string{bad}))
+	tab.Until(tab.Ctx, `document.querySelector('.tried [role=alert]').textContent.includes('no picture that can be read')`)
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.getElementById('waycode').value`), "/cover/1/480")
+}
+
+// An address alone, through somebody else's oEmbed consumer: what it finds by
+// discovery goes onto the website as it is, and readers read it there.
+func TestABareAddressThroughAConsumer(t *testing.T) {
+	p := paste(t)
+	c := exec.CommandContext(t.Context(), "node", "consumer.mjs", strings.TrimSpace(p.code(embed.Choice{Way: embed.Bare})))
+	c.Dir = filepath.Join("testdata", "oembed")
+	out, err := c.Output()
+	require.NoError(t, err, "the consumer is installed by make test (scripts/oembed-consumer.sh)")
+	var found struct {
+		OEmbed struct {
+			Version, Type, Title, HTML string
+			Width, Height              int
+			Thumbnails                 []struct {
+				URL           string
+				Width, Height int
+			}
+		}
+		Graph struct {
+			Title  string
+			Images []struct{ URL string }
+		}
+	}
+	require.NoError(t, json.Unmarshal(out, &found))
+	assert.Equal(t, "1.0 rich Tide and hide access table", found.OEmbed.Version+" "+found.OEmbed.Type+" "+found.OEmbed.Title)
+	assert.Equal(t, "Tide and hide access table", found.Graph.Title)
+	require.NotEmpty(t, found.OEmbed.Thumbnails)
+	p.on(t, found.OEmbed.HTML+fmt.Sprintf(`<img id="thumb" alt="" src="%s" width="%d" height="%d">`, found.OEmbed.Thumbnails[0].URL, found.OEmbed.Thumbnails[0].Width, found.OEmbed.Thumbnails[0].Height))
+	inside := p.tab.Frame(p.URL + "/r/")
+	p.tab.Until(inside, readerReady)
+	p.tab.Until(p.tab.Ctx, `document.getElementById('thumb').naturalWidth > 0`)
+	p.still(t, "an address alone")
+	box := testkit.Eval[[]float64](p.tab, p.tab.Ctx, `(() => { const f = document.querySelector('iframe').getBoundingClientRect(); return [f.width, f.height]; })()`)
+	assert.Equal(t, []float64{float64(found.OEmbed.Width), float64(found.OEmbed.Height)}, box)
+	testkit.Eval[bool](p.tab, inside, `(document.querySelector('[data-do=on]').click(), true)`)
+	p.tab.Until(inside, `document.getElementById('number').value === '2'`)
+}
