@@ -241,7 +241,7 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	tab.Expect("409")
 	tab.Do(chromedp.SendKeys(`#text`, "Open all day."))
 	tab.Until(tab.Ctx, `document.querySelector('[role=alert]').textContent.includes('Piet Sand changed this page') && document.getElementById('mine').value === 'Open all day.'`)
-	assert.Equal(t, "Closed for ringing.", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#rows .text p').textContent`), "theirs stands")
+	assert.Equal(t, "Closed for ringing.", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#rows .text p').textContent`), "theirs is in view when the clash is told of")
 	tab.Do(chromedp.Click(`#use-mine`))
 	tab.Until(tab.Ctx, `document.querySelector('#rows .text p').textContent === 'Open all day.' && !document.getElementById('mine').checkVisibility()`)
 

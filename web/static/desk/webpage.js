@@ -74,11 +74,12 @@ export const webpage = () => ({
         if (this.base !== null) this.base = state.mark;
         return true;
       } catch (refused) {
+        // What others did is in view by the time the clash is told of.
+        const clash = refused.status === 409;
+        const state = clash && await ask('GET', this.address('state')).catch(() => null);
+        this.take(state || { ...this.st });
         this.trouble = refused.message;
-        if (refused.status === 409) {
-          this.mine = refused.said?.mine?.do ? refused.said.mine : null;
-          this.take(await ask('GET', this.address('state')));
-        } else this.take({ ...this.st });
+        if (clash) this.mine = refused.said?.mine?.do ? refused.said.mine : null;
         return false;
       } finally {
         this.busy = false;
