@@ -77,6 +77,13 @@ func TestFinding(t *testing.T) {
 	tab.Until(tab.Ctx, `/^Hits: [1-8],/.test(document.querySelector('#find .count').textContent)`)
 	tab.Do(chromedp.Click(`#find label:nth-child(2) [type=checkbox]`))
 	tab.Until(tab.Ctx, `document.querySelector('#find .count').textContent === 'Not found' && !document.querySelector('.hits rect') && !document.querySelector('.dots i')`)
+	// The line is gone: said, and the next try finds again.
+	testkit.Eval[bool](tab, tab.Ctx, `(window.line = fetch, window.fetch = () => Promise.reject(new TypeError()), true)`)
+	look(tab, "tide")
+	tab.Until(tab.Ctx, `document.querySelector('#find .count').textContent === 'Searching did not work; please try again.'`)
+	testkit.Eval[bool](tab, tab.Ctx, `(window.fetch = window.line, true)`)
+	look(tab, "spring tide")
+	tab.Until(tab.Ctx, `document.querySelector('#find .count').textContent.startsWith('Hits: ' + document.querySelectorAll('.hitlist a').length + ',')`)
 	tab.Do(chromedp.KeyEvent(kb.Escape))
 	tab.Until(tab.Ctx, `document.getElementById('find').hidden && document.activeElement.dataset.do === 'find'`)
 }

@@ -1,7 +1,7 @@
 import { say, make, boxes as draw, press, pause } from './make.js';
 
-// Finding words: as they are typed, the first hits at once and then all. Hits
-// are listed, marked on the pages and on the fore-edge.
+// Finding words: as they are typed, the first hits and then all. Hits are
+// listed, marked on the pages and on the fore-edge.
 
 export const title = 'find';
 
@@ -21,6 +21,7 @@ export function fill(panel, reader) {
     make('div', { class: 'ask' }, words, step('find_back', '↑', -1), step('find_on', '↓', 1)), make('div', { class: 'options' }, wholeLabel, exactLabel)), count, list, more);
 
   let found = null; // the last whole answer
+  let drawn = []; // what the lines of the list were made of
   let asked = ''; // the query of what is shown
   let at = null; // { page, nth } of the current hit
   let lit = null; // the one that is marked as such
@@ -29,10 +30,8 @@ export function fill(panel, reader) {
   const boxes = new Map(); // page → promise of its boxes
 
   const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: 1 }), ...(exact.checked && { exact: 1 }) }).toString();
-  const ask = async (extra) => {
-    const answer = await fetch(`${reader.base}/find/${reader.mark}?${asked}${extra}`);
-    return answer.ok ? answer.json() : null;
-  };
+  const get = (what, more = '') => fetch(`${reader.base}/${what}?${asked}${more}`).then((a) => (a.ok ? a.json() : null)).catch(() => null);
+  const ask = (more) => get(`find/${reader.mark}`, more);
 
   async function look() {
     const mine = ++turn;
@@ -42,25 +41,19 @@ export function fill(panel, reader) {
     for (const old of reader.pages.querySelectorAll('.hits')) old.remove();
     if (!words.value.trim()) {
       found = null;
-      return tell();
+      tell();
+      return;
     }
     for (const extra of ['&quick=1', '']) {
-      let answer = null;
-      try {
-        answer = await ask(extra);
-      } catch {
-        count.textContent = say('find_failed');
-      }
-      if (mine !== turn) return undefined;
+      const answer = await ask(extra);
+      if (mine !== turn) return;
       found = answer;
-      tell();
       // Slow devices draw the list before they move the pages.
-      await pause();
-      if (mine !== turn) return undefined;
+      await tell();
+      if (mine !== turn) return;
       if (extra && found?.list.length) first();
       if (answer?.whole) break;
     }
-    return undefined;
   }
 
   /** The first hit on the page that is read or behind it. */
@@ -70,17 +63,30 @@ export function fill(panel, reader) {
     current({ page: page.page, nth: 0 }, false);
   }
 
-  function tell() {
-    list.replaceChildren(...(found?.list ?? []).map(line));
-    more.hidden = !found?.whole || found.list.length >= found.hits;
-    if (!found) count.textContent = '';
+  /** Lines that stay are kept; slow devices draw others in parts. */
+  async function tell() {
+    more.hidden = true;
+    if (!found) count.textContent = words.value.trim() && say('find_failed');
     else if (!found.hits) count.textContent = say(found.indexed < reader.sheets.length ? 'find_reading' : 'find_none', { n: found.indexed, all: reader.sheets.length });
     else count.textContent = say(found.whole ? 'find_count' : found.indexed < reader.sheets.length ? 'find_so_far' : 'find_counting', { n: found.hits, pages: found.pages.length, done: found.indexed, all: reader.sheets.length });
     reader.edge?.mark((found?.pages ?? []).map((p) => p.page));
+    const all = found?.list ?? [];
+    const now = all.map((hit) => JSON.stringify(hit));
+    let n = 0;
+    while (list.children[n] && drawn[n] === now[n]) n += 1;
+    while (list.children[n]) list.lastChild.remove();
+    drawn = now;
+    const mine = turn;
+    do {
+      list.append(...all.slice(n, n += 12).map(line));
+      await pause();
+      if (mine !== turn) return;
+    } while (n < all.length);
+    more.hidden = !found?.whole || all.length >= found.hits;
   }
 
   function line({ page, nth, quote }) {
-    const link = make('a', { href: `#page=${page}`, 'data-page-hit': page, 'data-nth': nth });
+    const link = make('a', { href: `#page=${page}`, 'data-nth': nth });
     link.append(make('span', { class: 'where' }, reader.labelOf(page)));
     if (quote) link.append(make('bdi', {}, quote.before, make('mark', {}, quote.match), quote.after));
     else link.append(say('page', { n: page }));
@@ -94,10 +100,8 @@ export function fill(panel, reader) {
 
   async function further() {
     const next = await ask(`&skip=${found.list.length}`);
-    if (!next) return;
-    found.list.push(...next.list);
-    list.append(...next.list.map(line));
-    more.hidden = found.list.length >= found.hits;
+    found.list.push(...(next?.list ?? []));
+    tell();
   }
 
   function move(by) {
@@ -116,7 +120,7 @@ export function fill(panel, reader) {
   }
 
   const boxesOf = (page) => {
-    if (!boxes.has(page)) boxes.set(page, fetch(`${reader.base}/hits/${reader.mark}/${page}?${asked}`).then((a) => (a.ok ? a.json() : [])).catch(() => []));
+    if (!boxes.has(page)) boxes.set(page, get(`hits/${reader.mark}/${page}`).then((all) => all ?? []));
     return boxes.get(page);
   };
 
@@ -142,16 +146,11 @@ export function fill(panel, reader) {
     if (lit && lit.page !== hit.page) marked(reader.sheets[lit.page - 1]);
     lit = hit;
     marked(sheet);
-    let nth = hit.nth;
-    for (const p of found.pages) {
-      if (p.page >= hit.page) break;
-      nth += p.count;
-    }
     list.querySelector('[aria-current]')?.removeAttribute('aria-current');
-    const link = list.querySelector(`a[data-page-hit="${hit.page}"][data-nth="${hit.nth}"]`);
+    const link = list.querySelector(`a[href="#page=${hit.page}"][data-nth="${hit.nth}"]`);
     link?.setAttribute('aria-current', 'true');
     link?.scrollIntoView({ block: 'nearest' });
-    if (move) reader.said.textContent = say('find_at', { n: nth + 1, all: found.hits, page: hit.page });
+    if (move) reader.said.textContent = say('find_at', { n: found.pages.reduce((n, p) => (p.page < hit.page ? n + p.count : n), hit.nth + 1), all: found.hits, page: hit.page });
   }
 
   words.addEventListener('input', () => {
