@@ -169,6 +169,14 @@ func TestALinkBecomesAViewer(t *testing.T) {
 	p.on(t, p.code(embed.Choice{Way: embed.Upgrade, Page: 2}))
 	p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement iframe')?.src.endsWith('#page=2')`)
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), `document.getElementById('number')?.value === '2'`)
+	p.still(t, "a link that became a viewer")
+	// It stands as its element does.
+	box := func() string {
+		return testkit.Eval[string](p.tab, p.tab.Ctx, `(() => { const b = document.querySelector('incipit-placement').getBoundingClientRect(); return [b.left, b.top, b.width, b.height].join(); })()`)
+	}
+	became := box()
+	p.on(t, p.code(embed.Choice{Way: embed.Element, Page: 2}))
+	assert.Equal(t, box(), became)
 }
 
 // The desk shows each way on a page and gives its code.

@@ -143,7 +143,7 @@ func (c *checking) viewer(f Found) {
 	if known {
 		c.older(f, placed, address)
 	}
-	if f.Kind == KindFrame || f.Kind == KindElement {
+	if f.Kind == KindFrame || f.Kind == KindElement || f.Kind == KindHere {
 		c.column(f, placed, known)
 		c.height(f)
 	}
@@ -371,7 +371,7 @@ func (c *checking) height(f Found) {
 	}
 	switch {
 	case height == "":
-		c.found("noheight", Care, f, c.mended(f), "No height", "Without one browsers make a frame 150 px tall, and an element moves the page when it fills.")
+		c.found("noheight", Care, f, c.mended(f), "No height", "Without one browsers make a frame 150 px tall; an element, and a link that becomes a viewer, move the page when they fill.")
 	case regexp.MustCompile(`^0+(px|%|vh)?$`).MatchString(height):
 		c.found("zero", Must, f, c.mended(f), "Its height is 0", "The document is there, and nobody sees it.")
 	case barePercent.MatchString(height) && !f.Heighted:

@@ -107,7 +107,8 @@ const buttonStyle = "display:inline-block;padding:8px 18px;border-radius:3px;bac
 
 var ways = template.Must(template.New("").Parse(`
 {{- define "script"}}<script async src="{{.Script}}"{{with .Close}} data-close="{{.}}"{{end}}></script>{{end}}
-{{- define "element"}}<div style="container-type:inline-size;width:100%"><incipit-placement of="{{.Base}}"{{with .Place}} at="{{.}}"{{end}} label="{{.Title}}"{{with .Starts}} starts="{{.}}"{{end}}{{if .Follow}} height="follows"{{end}}{{if .Words}} words="{{.Words}}"{{end}} style="display:block;box-sizing:border-box;width:{{.PlainWidth}};width:{{.Width}};height:{{.PlainHeight}};height:{{.Height}};margin:{{.Margin}};{{.Dress}}"><a href="{{.Address}}">{{.Title}}</a></incipit-placement></div>
+{{- define "box"}} style="display:block;box-sizing:border-box;width:{{.PlainWidth}};width:{{.Width}};height:{{.PlainHeight}};height:{{.Height}};margin:{{.Margin}};{{.Dress}}"{{end}}
+{{- define "element"}}<div style="container-type:inline-size;width:100%"><incipit-placement of="{{.Base}}"{{with .Place}} at="{{.}}"{{end}} label="{{.Title}}"{{with .Starts}} starts="{{.}}"{{end}}{{if .Follow}} height="follows"{{end}}{{if .Words}} words="{{.Words}}"{{end}}{{template "box" .}}><a href="{{.Address}}">{{.Title}}</a></incipit-placement></div>
 {{template "script" .}}
 {{end}}
 {{- define "a"}}<a href="{{.Address}}"{{if eq .Opens "over"}} data-incipit="over"{{else if eq .Opens "new"}} target="_blank" rel="noopener"{{end}}{{if .Differs}} title="{{.Title}}"{{end}}{{end}}
@@ -122,7 +123,7 @@ var ways = template.Must(template.New("").Parse(`
 {{end}}
 {{- define "bare"}}{{.Address}}
 {{end}}
-{{- define "upgrade"}}<a href="{{.Address}}" data-incipit="here">{{.Title}}</a>
+{{- define "upgrade"}}<div style="container-type:inline-size;width:100%"><a href="{{.Address}}" data-incipit="here"{{template "box" .}}>{{.Title}}</a></div>
 {{template "script" .}}
 {{end}}`))
 

@@ -225,12 +225,13 @@
     open(at, link.title || link.textContent.trim() || link.querySelector('img')?.alt || 'Document');
   });
 
-  // A link on which somebody wrote "here" becomes the viewer itself.
+  // A link on which somebody wrote "here" becomes the viewer itself, in the room
+  // that the link was given.
   const upgrade = (root) => {
     for (const link of root.querySelectorAll?.('a[data-incipit=here]') ?? []) {
       const at = readerAt(link.href);
       if (!at) continue;
-      link.replaceWith(make('incipit-placement', 'display:block;width:100%;height:min(80vh,900px)', { of: at.base, at: at.hash.slice(1), label: link.textContent.trim() }));
+      link.replaceWith(make('incipit-placement', link.style.height ? link.style.cssText : 'display:block;height:min(80vh,900px)', { of: at.base, at: at.hash.slice(1), label: link.textContent.trim() }));
     }
   };
   upgrade(document);
