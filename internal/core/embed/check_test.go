@@ -143,7 +143,7 @@ func broken(t testing.TB) map[string][2]string {
 		"the script for nothing":    is("idle", script+inlined(t, tides)),
 		"no script":                 is("noscript", strings.Replace(written(t, tides, embed.Choice{Way: embed.Element}), script, "", 1)),
 		"no script over the page":   is("noscript", `<a href="`+ours+"/r/"+tides+`" data-incipit="over">Tides</a>`),
-		"a link without room":      is("noheight", `<a href="`+ours+"/r/"+tides+`" data-incipit="here">Tides</a><script async src="`+ours+`/onpage.js"></script>`),
+		"a link without room":       is("noheight", `<a href="`+ours+"/r/"+tides+`" data-incipit="here">Tides</a><script async src="`+ours+`/onpage.js"></script>`),
 		"an unknown attribute":      is("attribute", `<a href="`+ours+"/r/"+tides+`" data-incipit="popup">Tides</a>`),
 		"a page that is not there":  is("nopage", frameOf(`"`+ours+"/r/"+tides+`#page=9"`, "")),
 		"search that is closed":     is("nofind", frameOf(`"`+ours+"/r/"+closedKey+`#search=tide"`, "")),

@@ -1,0 +1,261 @@
+package desk
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/proof"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/webpage"
+	"incipit/internal/store"
+)
+
+// changedBy says who changed a page and when, for who did not see it.
+func changedBy(by string, at time.Time) string {
+	return fmt.Sprintf("%s changed this page at %s.", by, at.UTC().Format("15:04 UTC"))
+}
+
+// conflict is an act that would have gone over what somebody else did. Mine is
+// what was sent, so that it can be kept.
+type conflict struct {
+	Message string      `json:"message"`
+	Mine    webpage.Act `json:"mine"`
+}
+
+// errSentence is an act refused in a sentence.
+type errSentence struct {
+	status int
+	said   string
+}
+
+func (e errSentence) Error() string { return e.said }
+
+// act does something to a page's draft. Where somebody else changed it since it
+// was seen, it is done to what stands now, unless it would go over what they
+// did.
+func (d *Desk) act(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	var sent struct {
+		Mark int64 `json:"mark"` // of the step that was seen
+		webpage.Act
+		// Over says that what others did to the same thing is seen and may go.
+		Over bool `json:"over"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "act").Wrap(err)
+	}
+	return d.rewrite(c, id, sent.Mark, sent.Act, sent.Over)
+}
+
+func (d *Desk) rewrite(c *echo.Context, id, mark int64, a webpage.Act, over bool) error {
+	who, _ := c.Get(accountKey).(store.Account)
+	notice := ""
+	err := d.Store.Rewrite(c.Request().Context(), id, mark, who.Name, func(seen *store.WebPageStep, now store.WebPageStep) (webpage.Page, error) {
+		if now.Mark != mark {
+			notice = changedBy(now.MadeBy, now.MadeAt) + " Your change was made to the page as it stands now."
+			if !over && (seen == nil || webpage.Touched(seen.Content, now.Content, a)) {
+				return webpage.Page{}, errSentence{http.StatusConflict, changedBy(now.MadeBy, now.MadeAt) + " It is what you were changing, too, so your change was not made. It is kept below."}
+			}
+		}
+		next, err := now.Content.Done(a)
+		if err != nil {
+			return next, errSentence{http.StatusUnprocessableEntity, err.Error() + " The page stays as it is."}
+		}
+		if said := next.Check(); said != "" {
+			return next, errSentence{http.StatusUnprocessableEntity, said + " The page stays as it is."}
+		}
+		return next, nil
+	})
+	var refused errSentence
+	if errors.As(err, &refused) {
+		return c.JSON(refused.status, conflict{refused.said, a})
+	}
+	if err != nil {
+		return err
+	}
+	return d.answerPage(c, id, notice)
+}
+
+// pullOnPage is a document on a page that is pulled by its edge.
+func (d *Desk) pullOnPage(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	var sent struct {
+		Mark  int64  `json:"mark"`
+		Keep  bool   `json:"keep"`
+		Block string `json:"block"`
+		proof.Pull
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "pull").Wrap(err)
+	}
+	if !(sent.Width >= 0 && sent.Width <= proof.MaxColumn && sent.Height >= 0 && sent.Height <= setting.MaxPixels) {
+		return echo.NewHTTPError(http.StatusBadRequest, "pull")
+	}
+	ctx := c.Request().Context()
+	now, err := d.Store.WebPageDraft(ctx, id)
+	if err != nil {
+		return err
+	}
+	drawn, err := d.Site.Draw(ctx, now.Content, true)
+	if err != nil {
+		return err
+	}
+	f, there := drawn.Frames[sent.Block]
+	if !there {
+		return c.JSON(http.StatusUnprocessableEntity, problem{webpage.ErrGone.Error()})
+	}
+	a, words, err := webpage.Pulled(now.Content, sent.Block, factsOfFile(f.Edition), f.Base, sent.Pull, windowOf(c))
+	if err != nil {
+		return err
+	}
+	if sent.Keep {
+		return d.rewrite(c, id, sent.Mark, a, false)
+	}
+	next, err := now.Content.Done(a)
+	if err != nil {
+		return err
+	}
+	s, err := d.pageStateOf(c, id, &next)
+	if err != nil {
+		return err
+	}
+	s.Pulled = words
+	return c.JSON(http.StatusOK, s)
+}
+
+func (d *Desk) undoPage(c *echo.Context) error { return d.movePage(c, -1) }
+func (d *Desk) redoPage(c *echo.Context) error { return d.movePage(c, 1) }
+
+func (d *Desk) movePage(c *echo.Context, by int) error {
+	id, mark, err := d.marked(c)
+	if err != nil {
+		return err
+	}
+	err = d.Store.MoveWebPage(c.Request().Context(), id, mark, by)
+	if errors.Is(err, store.ErrStale) {
+		return d.staleStep(c, id)
+	}
+	if err != nil {
+		return err
+	}
+	return d.answerPage(c, id, "")
+}
+
+// staleStep says who changed a page meanwhile, so that nothing was done.
+func (d *Desk) staleStep(c *echo.Context, id int64) error {
+	now, err := d.Store.WebPageDraft(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusConflict, problem{changedBy(now.MadeBy, now.MadeAt) + " It is shown now as it stands; look at it, then repeat what you wanted."})
+}
+
+// marked reads which step a request is about.
+func (d *Desk) marked(c *echo.Context) (id, mark int64, err error) {
+	if id, err = number(c); err != nil {
+		return 0, 0, err
+	}
+	var sent struct {
+		Mark int64 `json:"mark"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return 0, 0, echo.NewHTTPError(http.StatusBadRequest, "step").Wrap(err)
+	}
+	return id, sent.Mark, nil
+}
+
+// publishPage has readers see the draft, now or as planned.
+func (d *Desk) publishPage(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	var sent struct {
+		Mark  int64      `json:"mark"`
+		From  *time.Time `json:"from"`
+		Until *time.Time `json:"until"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return c.JSON(http.StatusUnprocessableEntity, problem{"That is no time. Nothing was published."})
+	}
+	plan := webpage.Plan{}
+	if sent.From != nil {
+		plan.From = *sent.From
+	}
+	if sent.Until != nil {
+		plan.Until = *sent.Until
+	}
+	if said := plan.Check(time.Now()); said != "" {
+		return c.JSON(http.StatusUnprocessableEntity, problem{said + " Nothing was published."})
+	}
+	who, _ := c.Get(accountKey).(store.Account)
+	err = d.Store.PublishWebPage(c.Request().Context(), id, sent.Mark, who.Name, plan)
+	if errors.Is(err, store.ErrStale) {
+		return d.staleStep(c, id)
+	}
+	if err != nil {
+		return err
+	}
+	return d.answerPage(c, id, "")
+}
+
+func (d *Desk) withdrawPage(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	who, _ := c.Get(accountKey).(store.Account)
+	if err := d.Store.WithdrawWebPage(c.Request().Context(), id, who.Name); err != nil {
+		return err
+	}
+	return d.answerPage(c, id, "")
+}
+
+func (d *Desk) dropPlans(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	if err := d.Store.DropPlans(c.Request().Context(), id); err != nil {
+		return err
+	}
+	return d.answerPage(c, id, "")
+}
+
+// setPath gives a page another address; earlier ones lead there.
+func (d *Desk) setPath(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	var sent struct {
+		Path string `json:"path"`
+	}
+	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "path").Wrap(err)
+	}
+	sent.Path = strings.Trim(strings.TrimSpace(sent.Path), "/")
+	if said := webpage.CheckPath(sent.Path); said != "" {
+		return c.JSON(http.StatusUnprocessableEntity, problem{said + " The earlier address is kept."})
+	}
+	err = d.Store.SetPath(c.Request().Context(), id, sent.Path)
+	if errors.Is(err, store.ErrTaken) {
+		return c.JSON(http.StatusUnprocessableEntity, problem{"Another page has that address. The earlier one is kept."})
+	}
+	if err != nil {
+		return err
+	}
+	return d.answerPage(c, id, "")
+}
