@@ -32,7 +32,8 @@ export class Ruler {
       // The last label stands before its mark: behind it there is no room.
       const last = this.x(m.screen.page) > this.room - 110;
       const label = el('text', { x: this.x(m.screen.page) + (last ? -8 : 8), y: 30, 'text-anchor': last ? 'end' : 'start', class: here ? 'mark here' : 'mark' }, `${m.screen.name} ${m.screen.page}`);
-      if (this.room < 420 && !here) label.textContent = '';
+      // Where there is no room, the window's own field says where it is.
+      if (this.room < (here ? 260 : 420)) label.textContent = '';
       parts.push(el('path', { class: `sign ${m.worst.level}${here ? ' here' : ''}`, d: `M${this.x(m.screen.page) - 5} 24h10l-5 8z` }), label);
     }
     const at = this.x(page);
