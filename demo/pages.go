@@ -95,7 +95,7 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		}
 		made = append(made, webpage.Nav{Label: p.label, Page: kept.ID})
 	}
-	return a.Store.SetSiteFrame(ctx, 0, webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c",
+	return a.Store.SetSiteFrame(ctx, 0, webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
 		Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."})
 }
 

@@ -133,6 +133,10 @@ func TestAPageIsMade(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('#rows .held').offsetWidth === 652`)
 	same(700)
 
+	// What is written in two fields at once is kept of both.
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { for (const [id, words] of [['title', 'Tide times'], ['description', 'When the hides are dry.']]) { const f = document.getElementById(id); f.value = words; f.dispatchEvent(new Event('change')); } return true; })()`)
+	tab.Until(tab.Ctx, `document.getElementById('description').value === 'When the hides are dry.' && document.body.dataset.step`)
+
 	// Nothing is published until it is.
 	status, _, _ := h.Visitor(t).Get("/pages/tides")
 	assert.Equal(t, http.StatusNotFound, status)
@@ -143,22 +147,21 @@ func TestAPageIsMade(t *testing.T) {
 	reader.Until(reader.Ctx, `document.querySelector('.held iframe')?.contentDocument?.querySelector('.sheet img')?.naturalWidth > 0`)
 	reader.Accessible(reader.Ctx, "a published page")
 	assert.Zero(t, shift(reader, reader.Ctx))
-	assert.Equal(t, "Tides", testkit.Eval[string](reader, reader.Ctx, `document.querySelector('h1').textContent`))
+	assert.Equal(t, "Tide times: When the hides are dry.", testkit.Eval[string](reader, reader.Ctx, `document.querySelector('h1').textContent + ': ' + document.querySelector('meta[name=description]').content`))
 	assert.Zero(t, testkit.Eval[float64](reader, reader.Ctx, `document.scripts.length`), "a page without anything that opens over it runs no script")
 	tab.Accessible(tab.Ctx, "a web page on the stage")
 }
 
-// The same by the keyboard alone: add, write, choose, move, pull, publish,
-// withdraw.
-func TestAPageByKeyboard(t *testing.T) {
-	h, tab, id := started(t)
-	key := func(keys ...string) {
+// byKeys works a screen by keys alone: types some, and goes by Tab to a control.
+func byKeys(t *testing.T, tab *testkit.Tab) (key func(...string), focused func(string)) {
+	t.Helper()
+	key = func(keys ...string) {
 		t.Helper()
 		for _, k := range keys {
 			tab.Do(chromedp.KeyEvent(k))
 		}
 	}
-	focused := func(selector string) {
+	focused = func(selector string) {
 		t.Helper()
 		for range 90 {
 			if testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.activeElement?.matches(%q) ?? false`, selector)) {
@@ -168,6 +171,14 @@ func TestAPageByKeyboard(t *testing.T) {
 		}
 		t.Fatalf("Tab does not reach %s", selector)
 	}
+	return key, focused
+}
+
+// The same by the keyboard alone: add, write, choose, move, pull, publish,
+// withdraw.
+func TestAPageByKeyboard(t *testing.T) {
+	h, tab, id := started(t)
+	key, focused := byKeys(t, tab)
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('.skip').focus(), true)`)
 	focused(`#rows .text`)
 	key(kb.Enter)
@@ -415,22 +426,7 @@ func TestAPageIsSafe(t *testing.T) {
 // are clean to axe-core.
 func TestPlansByKeyboard(t *testing.T) {
 	h, tab, id := started(t)
-	key := func(keys ...string) {
-		t.Helper()
-		for _, k := range keys {
-			tab.Do(chromedp.KeyEvent(k))
-		}
-	}
-	focused := func(selector string) {
-		t.Helper()
-		for range 90 {
-			if testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.activeElement?.matches(%q) ?? false`, selector)) {
-				return
-			}
-			key(kb.Tab)
-		}
-		t.Fatalf("Tab does not reach %s", selector)
-	}
+	key, focused := byKeys(t, tab)
 	draft, err := h.Store.WebPageDraft(t.Context(), id)
 	require.NoError(t, err)
 	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Mark, "Maren Oakes", webpage.Plan{}))

@@ -32,6 +32,7 @@ type listedPage struct {
 type siteData struct {
 	Pages    []listedPage
 	Frame    store.SiteFrame
+	Spoken   []site.Spoken
 	Trouble  string
 	Path     string
 	NewTitle string
@@ -45,6 +46,7 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 	if err != nil {
 		return err
 	}
+	v.Spoken = d.Site.Spoken()
 	if v.Frame, err = d.Store.SiteFrame(ctx); err != nil {
 		return err
 	}
@@ -108,6 +110,7 @@ func (d *Desk) setFrame(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "frame").Wrap(err)
 	}
+	sent.Frame.Language = strings.TrimSpace(sent.Frame.Language)
 	sent.Frame.Accent = strings.ToLower(strings.TrimSpace(sent.Frame.Accent))
 	if said := sent.Frame.Check(); said != "" {
 		return c.JSON(http.StatusUnprocessableEntity, problem{said + " What was there before is kept."})

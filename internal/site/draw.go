@@ -64,6 +64,14 @@ var readerPath = regexp.MustCompile(`^/r/[a-z0-9]{20}(#.*)?$`)
 // Draw gives a page's content. For an editor, what is missing is said, and
 // documents that readers do not see yet are shown from their drafts.
 func (s *Site) Draw(ctx context.Context, p webpage.Page, editing bool) (Drawn, error) {
+	f, err := s.Store.SiteFrame(ctx)
+	if err != nil {
+		return Drawn{}, err
+	}
+	return s.draw(ctx, p, s.wording(f.Content), editing)
+}
+
+func (s *Site) draw(ctx context.Context, p webpage.Page, said wording, editing bool) (Drawn, error) {
 	out := Drawn{Frames: map[string]Framed{}}
 	rows := []rowView{}
 	first := true
@@ -87,7 +95,7 @@ func (s *Site) Draw(ctx context.Context, p webpage.Page, editing bool) (Drawn, e
 		rows = append(rows, row)
 	}
 	var b bytes.Buffer
-	if err := s.t.ExecuteTemplate(&b, "rows", map[string]any{"Rows": rows, "Editing": editing}); err != nil {
+	if err := s.t.ExecuteTemplate(&b, "rows", map[string]any{"Rows": rows, "Editing": editing, "Said": said}); err != nil {
 		return out, fmt.Errorf("draw a page: %w", err)
 	}
 	out.HTML = template.HTML(b.String()) //nolint:gosec // written by the template above

@@ -27,6 +27,7 @@ type pageView struct {
 	Over    bool
 	Address string
 	Home    string // address of the page that the site begins with, or ""
+	wording
 }
 
 type navView struct {
@@ -77,11 +78,12 @@ func Address(path string) string { return strings.TrimSuffix("/pages/"+path, "/"
 // whole puts content into the site's frame.
 func (s *Site) whole(ctx context.Context, id int64, content webpage.Page) (pageView, error) {
 	v := pageView{Page: content}
-	drawn, err := s.Draw(ctx, content, false)
+	f, err := s.Store.SiteFrame(ctx)
 	if err != nil {
 		return v, err
 	}
-	f, err := s.Store.SiteFrame(ctx)
+	v.wording = s.wording(f.Content)
+	drawn, err := s.draw(ctx, content, v.wording, false)
 	if err != nil {
 		return v, err
 	}

@@ -5,6 +5,8 @@ import (
 	"regexp"
 	"strings"
 
+	"golang.org/x/text/language"
+
 	"incipit/internal/core/contrast"
 )
 
@@ -14,6 +16,18 @@ type Frame struct {
 	Links  []Nav  `json:"links"`  // the navigation, in its order
 	Footer string `json:"footer"` // Markdown
 	Accent string `json:"accent"` // #rrggbb, of links, buttons and the site's name
+	// Language is the one that the pages are written in (BCP 47); English where
+	// it is empty.
+	Language string `json:"language"`
+}
+
+// Written is the language of the pages.
+func (f Frame) Written() language.Tag {
+	tag, err := language.Parse(f.Language)
+	if err != nil {
+		return language.English
+	}
+	return tag
 }
 
 // Nav is an entry of the navigation: one of our pages, or an address.
@@ -24,7 +38,9 @@ type Nav struct {
 }
 
 // NewFrame is the frame that a house begins with.
-func NewFrame() Frame { return Frame{Name: "Our pages", Links: []Nav{}, Accent: "#24467a"} }
+func NewFrame() Frame {
+	return Frame{Name: "Our pages", Links: []Nav{}, Accent: "#24467a", Language: "en"}
+}
 
 // Paper is the colour of pages, on which the accent must be read; text on
 // buttons has it, too.
@@ -48,6 +64,9 @@ func (f Frame) Check() string {
 		return fmt.Sprintf("A footer has at most %d letters.", mostShort*5)
 	case !colourForm.MatchString(f.Accent):
 		return "The accent is a colour like #24467a."
+	}
+	if _, err := language.Parse(f.Language); f.Language != "" && err != nil {
+		return fmt.Sprintf("“%s” is no language tag. They look like en, pl or pt-BR.", f.Language)
 	}
 	if ratio := contrast.Ratio(f.Accent, Paper); ratio < leastContrast {
 		return fmt.Sprintf("That accent stands %.1f to 1 against the page; text needs %.1f to 1. A darker one can be read.", ratio, leastContrast)

@@ -262,11 +262,15 @@ func TestFrameCheck(t *testing.T) {
 	assert.Empty(t, webpage.NewFrame().Check())
 	for name, change := range map[string]func(*webpage.Frame){
 		"no name": func(f *webpage.Frame) { f.Name = "" }, "pale": func(f *webpage.Frame) { f.Accent = "#ffcc00" }, "no colour": func(f *webpage.Frame) { f.Accent = "red;}" },
-		"nowhere": func(f *webpage.Frame) { f.Links = []webpage.Nav{{Label: "x", Address: "javascript:1"}} }, "no label": func(f *webpage.Frame) { f.Links = []webpage.Nav{{Page: 1}} },
+		"no language": func(f *webpage.Frame) { f.Language = "in Polish" },
+		"nowhere":     func(f *webpage.Frame) { f.Links = []webpage.Nav{{Label: "x", Address: "javascript:1"}} }, "no label": func(f *webpage.Frame) { f.Links = []webpage.Nav{{Page: 1}} },
 	} {
 		f := webpage.NewFrame()
 		change(&f)
 		assert.NotEmpty(t, f.Check(), name)
+	}
+	for tag, want := range map[string]string{"": "en", "nonsense-": "en", "pl": "pl", "PT-br": "pt-BR"} {
+		assert.Equal(t, want, webpage.Frame{Language: tag}.Written().String(), tag)
 	}
 }
 

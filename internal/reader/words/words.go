@@ -80,15 +80,20 @@ func (w *Words) For(accept string) Language {
 		_, at, _ = w.matcher.Match(wanted...)
 	}
 	tag := w.tags[at]
-	direction := "ltr"
-	if script, _ := tag.Script(); script.String() == "Arab" || script.String() == "Hebr" {
-		direction = "rtl"
-	}
 	numbers := tag.String() + "-u-nu-" + digits[tag.String()]
 	if digits[tag.String()] == "" {
 		numbers = tag.String() + "-u-nu-latn"
 	}
-	return Language{Tag: tag.String(), Numbers: numbers, figures: message.NewPrinter(language.Make(numbers)), Direction: direction, localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
+	return Language{Tag: tag.String(), Numbers: numbers, figures: message.NewPrinter(language.Make(numbers)), Direction: Direction(tag), localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
+}
+
+// Direction is the one in which a language is written, ltr or rtl.
+func Direction(tag language.Tag) string {
+	switch script, _ := tag.Script(); script.String() {
+	case "Arab", "Hebr", "Syrc", "Thaa", "Nkoo", "Adlm":
+		return "rtl"
+	}
+	return "ltr"
 }
 
 // digits are the numbering systems of languages that do not write 0 to 9 (CLDR).
@@ -116,8 +121,8 @@ func (l Language) Say(name string, places ...any) (string, error) {
 	return text, nil
 }
 
-// ofLists begins the names of what published pages and collections say; viewers
-// have no use for it.
+// ofLists begins the names of what web pages and collections say; viewers have no
+// use for it.
 const ofLists = "list_"
 
 // All gives every message of the viewer with its places as they are, for the

@@ -90,7 +90,8 @@ export const bench = () => ({
   start(name) { return this.run(() => ask('POST', this.address('starter'), { step: this.st.step, starter: name })); },
   undo() { return this.run(() => ask('POST', this.address('undo'))); },
   redo() { return this.run(() => ask('POST', this.address('redo'))); },
-  publish() { return this.run(() => ask('POST', this.address('publish'))); },
+  // Waits for what is being kept; a second press finds nothing to do.
+  publish() { return this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish')))); },
   withdraw() { return this.run(() => ask('POST', this.address('withdraw'))); },
   refresh() { return this.run(() => ask('GET', this.address('state'))); },
 

@@ -25,11 +25,13 @@ export const gather = () => ({
     return this.st.picks.filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) => ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
   },
 
-  keep(content, said, remember = true) {
+  // One change after another, each made of what the one before left: a press of
+  // a button ends the writing in a field, which is a change of its own.
+  keep(change, said, remember = true) {
     this.queue = this.queue.then(async () => {
       const before = this.st.content;
       try {
-        this.st = await ask('PUT', `/collections/${this.st.id}`, { revision: this.st.revision, content });
+        this.st = await ask('PUT', `/collections/${this.st.id}`, { revision: this.st.revision, content: change(before) });
         if (remember) this.past.push(before);
         this.trouble = '';
         this.said = said;
@@ -42,31 +44,29 @@ export const gather = () => ({
     });
     return this.queue;
   },
-  set(name, value) { return this.keep({ ...this.s, [name]: value }, 'Kept. Readers see it.'); },
+  set(name, value) { return this.keep((s) => ({ ...s, [name]: value }), 'Kept. Readers see it.'); },
   async setHeight(field) {
     await this.set('height', Math.round(Number(field.value)));
     field.value = this.s.height;
   },
   setSites(text) { return this.set('sites', text.split(/[\s,]+/).filter(Boolean)); },
-  change(items, said) { return this.keep({ ...this.s, items }, said); },
+  change(items, said) { return this.keep((s) => ({ ...s, items: items(s.items) }), said); },
   add() {
     const id = Number(this.$refs.add.value);
-    return id && this.change([...this.s.items, { placement: id, category: '' }], 'Added.');
+    return id && this.change((items) => [...items, { placement: id, category: '' }], 'Added.');
   },
   async move(at, by) {
-    const items = [...this.s.items];
-    const [item] = items.splice(at, 1);
-    items.splice(at + by, 0, item);
-    await this.change(items, 'Moved.');
+    const item = this.s.items[at];
+    await this.change((items) => items.toSpliced(at, 1).toSpliced(at + by, 0, items[at]), 'Moved.');
     await this.$nextTick();
     const buttons = document.querySelectorAll(`[data-item="${item.placement}"] .mover button`);
     (by < 0 && !buttons[0].disabled ? buttons[0] : buttons[1].disabled ? buttons[0] : buttons[1]).focus();
   },
-  categorise(at, category) { return this.change(this.s.items.map((i, k) => (k === at ? { ...i, category: category.trim() } : i)), 'Kept.'); },
-  take(at) { return this.change(this.s.items.filter((_, k) => k !== at), 'Taken out. Undo brings it back.'); },
+  categorise(at, category) { return this.change((items) => items.map((i, k) => (k === at ? { ...i, category: category.trim() } : i)), 'Kept.'); },
+  take(at) { return this.change((items) => items.filter((_, k) => k !== at), 'Taken out. Undo brings it back.'); },
   undo() {
     const back = this.past.pop();
-    return back && this.keep(back, 'As before.', false);
+    return back && this.keep(() => back, 'As before.', false);
   },
   key(event) {
     if ((event.ctrlKey || event.metaKey) && event.key === 'z' && !/INPUT|SELECT|TEXTAREA/.test(event.target.tagName)) {

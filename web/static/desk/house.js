@@ -49,11 +49,11 @@ export const house = () => ({
 
   // What is asked, and the websites.
   budget() { return Math.round(this.st.budget / 1000); },
-  terms(change) { return this.run('PUT', '/house-style/terms', () => ({ budget: this.st.budget, sites: this.st.sites, ...change }), false); },
-  setBudget(text) { return this.terms({ budget: Math.round(Number(text) * 1000) }); },
-  setSite(i, key, text) { return this.terms({ sites: this.st.sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) }); },
-  addSite() { return this.terms({ sites: [...this.st.sites, { ...this.st.sites.at(-1), name: `Website ${this.st.sites.length + 1}` }] }); },
-  removeSite(i) { return this.terms({ sites: this.st.sites.filter((_, k) => k !== i) }); },
+  terms(change) { return this.run('PUT', '/house-style/terms', () => ({ budget: this.st.budget, sites: this.st.sites, ...change(this.st.sites) }), false); },
+  setBudget(text) { return this.terms(() => ({ budget: Math.round(Number(text) * 1000) })); },
+  setSite(i, key, text) { return this.terms((sites) => ({ sites: sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) })); },
+  addSite() { return this.terms((sites) => ({ sites: [...sites, { ...sites.at(-1), name: `Website ${sites.length + 1}` }] })); },
+  removeSite(i) { return this.terms((sites) => ({ sites: sites.filter((_, k) => k !== i) })); },
   removeWords(w) { return `Remove ${w.name}`; },
 
   // Words.

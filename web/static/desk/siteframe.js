@@ -3,38 +3,38 @@ import { ask } from './ask.js';
 
 export const siteframe = () => ({
   ...JSON.parse(document.getElementById('frame').textContent),
-  trouble: '', said: '', past: [],
+  trouble: '', said: '', past: [], queue: Promise.resolve(),
 
   init() {
-    this.kept = JSON.stringify(this.frame);
     document.documentElement.style.setProperty('--try', this.frame.accent);
   },
   get entries() { return this.frame.links.map((l, at) => ({ ...l, at, page: l.page ?? 0, out: `Take ${l.label} out`, up: `Move ${l.label} up`, first: at === 0 })); },
-  async keep(frame, remember = true) {
-    const before = this.frame;
-    try {
-      const { revision, frame: kept } = await ask('PUT', '/web-pages/frame', { revision: this.revision, frame });
-      this.revision = revision;
-      this.frame = kept;
-      if (remember) this.past.push(before);
-      this.trouble = '';
-      this.said = 'Kept. All pages have it.';
-      document.documentElement.style.setProperty('--try', kept.accent);
-    } catch (refused) {
-      this.trouble = refused.message;
-      this.said = '';
-      this.frame = { ...before };
-    }
+  // One change after another, each made of what the one before left: a press of
+  // a button ends the writing in a field, which is a change of its own.
+  keep(change, remember = true) {
+    this.queue = this.queue.then(async () => {
+      const before = this.frame;
+      try {
+        const { revision, frame: kept } = await ask('PUT', '/web-pages/frame', { revision: this.revision, frame: change(before) });
+        this.revision = revision;
+        this.frame = kept;
+        if (remember) this.past.push(before);
+        this.trouble = '';
+        this.said = 'Kept. All pages have it.';
+        document.documentElement.style.setProperty('--try', kept.accent);
+      } catch (refused) {
+        this.trouble = refused.message;
+        this.said = '';
+        this.frame = { ...before };
+      }
+    });
+    return this.queue;
   },
-  set(name, value) { return this.keep({ ...this.frame, [name]: value }); },
-  links(list) { return this.keep({ ...this.frame, links: list }); },
-  label(at, label) { return this.links(this.frame.links.map((l, k) => (k === at ? { ...l, label } : l))); },
-  out(at) { return this.links(this.frame.links.filter((_, k) => k !== at)); },
-  up(at) {
-    const list = [...this.frame.links];
-    [list[at - 1], list[at]] = [list[at], list[at - 1]];
-    return this.links(list);
-  },
+  set(name, value) { return this.keep((frame) => ({ ...frame, [name]: value })); },
+  links(change) { return this.keep((frame) => ({ ...frame, links: change(frame.links) })); },
+  label(at, label) { return this.links((list) => list.map((l, k) => (k === at ? { ...l, label } : l))); },
+  out(at) { return this.links((list) => list.filter((_, k) => k !== at)); },
+  up(at) { return this.links((list) => list.toSpliced(at - 1, 2, list[at], list[at - 1])); },
   add() {
     const { page, address } = this.$refs;
     const id = Number(page.value);
@@ -43,11 +43,11 @@ export const siteframe = () => ({
     const link = id ? { label, page: id } : { label, address: address.value };
     page.value = '0';
     address.value = '';
-    return this.links([...this.frame.links, link]);
+    return this.links((list) => [...list, link]);
   },
   undo() {
     const back = this.past.pop();
-    return back && this.keep(back, false);
+    return back && this.keep(() => back, false);
   },
 });
 

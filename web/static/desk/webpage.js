@@ -88,9 +88,10 @@ export const webpage = () => ({
     });
     return this.queue;
   },
+  /** Does an act, or what a function makes of the page as the act before left it. */
   act(a, over = false) {
     const before = new Set(this.blocks().map((b) => b.id));
-    return this.run(() => ask('POST', this.address('act'), { ...a, mark: over ? this.st.mark : this.base ?? this.st.mark, over })).then((done) => {
+    return this.run(() => ask('POST', this.address('act'), { ...(typeof a === 'function' ? a() : a), mark: over ? this.st.mark : this.base ?? this.st.mark, over })).then((done) => {
       const added = a.do === 'add' && this.blocks().find((b) => !before.has(b.id));
       if (done && added) this.select(added.id);
       return done && added;
@@ -98,7 +99,8 @@ export const webpage = () => ({
   },
   undo() { return this.run(() => ask('POST', this.address('undo'), { mark: this.st.mark })); },
   redo() { return this.run(() => ask('POST', this.address('redo'), { mark: this.st.mark })); },
-  publish() { return this.now().then(() => this.run(() => ask('POST', this.address('publish'), { mark: this.st.mark }))); },
+  // Waits for what is being kept; a second press finds nothing to do.
+  publish() { return this.now().then(() => this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish'), { mark: this.st.mark })))); },
   withdraw() { return this.run(() => ask('POST', this.address('withdraw'), {})); },
   dropPlans() { return this.run(() => ask('POST', this.address('plans/drop'), {})); },
   setPath(path) { return this.run(() => ask('POST', this.address('path'), { path })); },
@@ -200,7 +202,11 @@ export const webpage = () => ({
     if (this.kind) return 'below what is chosen';
     return this.column ? 'to this column' : 'at the end';
   },
-  edit(field, value) { return this.act({ do: 'change', block: this.chosen, new: { ...this.b, [field]: value } }); },
+  edit(field, value) {
+    const block = this.chosen;
+    this.now();
+    return this.act(() => ({ do: 'change', block, new: { ...this.blocks().find((b) => b.id === block), [field]: value } }));
+  },
   setOf(value) { return this.edit('of', Number(value)); },
   setSize() { return this.edit('set', {}); },
   remove() { return this.act({ do: 'remove', block: this.chosen }); },
@@ -211,7 +217,7 @@ export const webpage = () => ({
   moveRow(by) { return this.act({ do: 'move-row', row: this.row.id, to: { row: Math.max(this.spot().row + by, 0) } }); },
   addRow() { return this.act({ do: 'add-row', split: '1', to: { row: this.spot().row + 1 } }); },
   dropRow() { return this.act({ do: 'drop-row', row: this.row.id }); },
-  rename(field, value) { return this.act({ do: 'rename', title: this.st.page.title, description: this.st.page.description, [field]: value }); },
+  rename(field, value) { return this.act(() => ({ do: 'rename', title: this.st.page.title, description: this.st.page.description, [field]: value })); },
 
   // Writing: kept when the pen rests. What was seen when it began is what a
   // change is made of, so that nobody is written over unseen.
