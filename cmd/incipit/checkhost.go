@@ -11,6 +11,7 @@ import (
 
 	"incipit/internal/core/embed"
 	"incipit/internal/desk"
+	"incipit/internal/fetch"
 	"incipit/internal/store"
 )
 
@@ -47,6 +48,10 @@ func checkHost(args []string) error {
 	if err != nil {
 		return fmt.Errorf("read the page: %w", err)
 	}
+	text, err := fetch.Decode(source, "")
+	if err != nil {
+		return err
+	}
 	var known *desk.Known
 	w := embed.Where{Ours: *site, Address: *address, Column: *column}
 	if db := os.Getenv("INCIPIT_DATABASE_URL"); db != "" {
@@ -59,7 +64,7 @@ func checkHost(args []string) error {
 		known = desk.Know(ctx, s)
 		w = known.In(w)
 	}
-	found := embed.Check(string(source), w)
+	found := embed.Check(text, w)
 	if known != nil && known.Failed != nil {
 		return known.Failed
 	}

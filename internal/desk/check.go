@@ -56,7 +56,10 @@ func (d *Desk) check(c *echo.Context) error {
 		if err != nil {
 			return fmt.Errorf("read the uploaded page: %w", err)
 		}
-		v.Source, v.Of = string(b), file.Filename
+		if v.Source, err = fetch.Decode(b, ""); err != nil {
+			return refuse("The file is written in an encoding that cannot be read. Paste its source instead.")
+		}
+		v.Of = file.Filename
 	}
 	known := Know(c.Request().Context(), d.Store)
 	w := known.In(embed.Where{Ours: d.PublicURL, Address: v.Address})

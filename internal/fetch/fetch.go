@@ -6,6 +6,7 @@
 package fetch
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -17,6 +18,8 @@ import (
 	"strings"
 	"syscall"
 	"time"
+
+	"golang.org/x/net/html/charset"
 )
 
 // Bounds of one fetch.
@@ -147,7 +150,25 @@ func (f *Fetcher) Page(ctx context.Context, address string) (Page, error) {
 	if kind := http.DetectContentType(b); !strings.HasPrefix(kind, "text/") {
 		return Page{}, &Refusal{fmt.Sprintf("There is no web page at this address, but %s.", strings.SplitN(kind, ";", 2)[0])}
 	}
-	return Page{Address: answer.Request.URL.String(), CSP: answer.Header.Values("Content-Security-Policy"), Source: string(b)}, nil
+	source, err := Decode(b, answer.Header.Get("Content-Type"))
+	if err != nil {
+		return Page{}, &Refusal{"The page is written in an encoding that cannot be read. Paste its source instead."}
+	}
+	return Page{Address: answer.Request.URL.String(), CSP: answer.Header.Values("Content-Security-Policy"), Source: source}, nil
+}
+
+// Decode gives a page's text, whatever encoding it is written in: by its header,
+// its own meta element, or its bytes (HTML, 13.2.3).
+func Decode(b []byte, contentType string) (string, error) {
+	r, err := charset.NewReader(bytes.NewReader(b), contentType)
+	if err != nil {
+		return "", fmt.Errorf("find the encoding of a page: %w", err)
+	}
+	text, err := io.ReadAll(r)
+	if err != nil {
+		return "", fmt.Errorf("decode a page: %w", err)
+	}
+	return string(text), nil
 }
 
 func isTimeout(err error) bool {

@@ -45,6 +45,24 @@ func TestAPageComesWithItsPolicy(t *testing.T) {
 	assert.True(t, strings.HasSuffix(p.Address, "/visiting"))
 }
 
+// Curved quotation marks are told from others in every encoding.
+func TestAPageInAnyEncoding(t *testing.T) {
+	for name, c := range map[string][2]string{
+		"by its header":  {"text/html; charset=windows-1252", "<!doctype html><iframe src=\x94x\x94>"},
+		"by its element": {"text/html", "<!doctype html><meta charset=\"windows-1252\"><iframe src=\x94x\x94>"},
+		"as it is usual": {"text/html; charset=utf-8", "<!doctype html><iframe src=”x”>"},
+		"unnamed":        {"text/html", "<!doctype html><p>ł</p><iframe src=”x”>"},
+		"with a mark":    {"text/html", "\xef\xbb\xbf<!doctype html><iframe src=”x”>"},
+	} {
+		p, err := page(t, false, "/", func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Content-Type", c[0])
+			_, _ = w.Write([]byte(c[1]))
+		})
+		require.NoError(t, err, name)
+		assert.Contains(t, p.Source, "<iframe src=”x”>", name)
+	}
+}
+
 func TestWhatIsRefused(t *testing.T) {
 	html := func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("<!doctype html><p>x</p>")) }
 	for name, c := range map[string]struct {
