@@ -80,6 +80,11 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	enter(tab, "#column", "12")
 	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('from 160 to 2400 px') && document.getElementById('column').value === '328'`)
 
+	// Two presses that come close together are each kept.
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('tool-print').click(), document.getElementById('tool-find').click(), true)`)
+	step(5)
+	assert.Equal(t, "false false", testkit.Eval[string](tab, tab.Ctx, `['print', 'find'].map((t) => document.getElementById('tool-' + t).getAttribute('aria-pressed') ?? document.getElementById('tool-' + t).checked).join(' ')`))
+
 	// The keys are listed on "?".
 	tab.Do(chromedp.Focus(`[aria-label="Undo"]`), chromedp.KeyEvent("?"))
 	tab.Until(tab.Ctx, `document.getElementById('keys').open`)

@@ -86,7 +86,7 @@ export const bench = () => ({
     document.body.dataset.shown = `${Math.round(state.screen.column)}`;
   },
   inner(settings) { return Object.entries(settings).filter(([key]) => !outerOnly.has(key)); },
-  change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { step: this.st.step, ...changes })); },
+  change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { step: this.st.step, ...(typeof changes === 'function' ? changes() : changes) })); },
   start(name) { return this.run(() => ask('POST', this.address('starter'), { step: this.st.step, starter: name })); },
   undo() { return this.run(() => ask('POST', this.address('undo'))); },
   redo() { return this.run(() => ask('POST', this.address('redo'))); },

@@ -29,7 +29,7 @@ export const house = () => ({
     });
     return this.queue;
   },
-  change(changes) { return this.run('POST', '/house-style/thought', () => ({ thought: this.st.thought, ...changes }), true); },
+  change(changes) { return this.run('POST', '/house-style/thought', () => ({ thought: this.st.thought, ...(typeof changes === 'function' ? changes() : changes) }), true); },
   undo() {
     const back = this.past.pop();
     return back && this.run('POST', '/house-style/thought', { thought: back, set: {}, follow: [] }, false);

@@ -30,19 +30,21 @@ export const panel = () => ({
   problem(key) { return this.st.problems[key] ?? ''; },
   houseWords(key) { return `Reset to ${this.base}: ${this.st.house[key]}`; },
   follow(key) { return this.change({ set: {}, follow: [key] }); },
-  set(key, value) { return this.change({ set: { [key]: value }, follow: [] }); },
+  /** A value may be what a function makes of the settings: several changes can
+      be on their way, and each is made of what the one before left. */
+  set(key, value) { return this.change(() => ({ set: { [key]: typeof value === 'function' ? value(this.s) : value }, follow: [] })); },
 
   limit(key) { return this.s[key] || ''; },
   setNumber(key, text) { return this.set(key, text === '' && limits.has(key) ? 0 : Number(text)); },
-  setLength(key, text) { return this.set(key, { value: Number(text), unit: this.s[key].unit }); },
+  setLength(key, text) { return this.set(key, (s) => ({ value: Number(text), unit: s[key].unit })); },
   /** The first figure in a new unit is the size the frame has now. */
-  setUnit(key, unit) { return this.set(key, { value: this.st.inUnits[key][unit], unit }); },
+  setUnit(key, unit) { return this.set(key, () => ({ value: this.st.inUnits[key][unit], unit })); },
   setZoom(kind) { return this.set('zoom', { kind, percent: 100 }); },
   setPercent(text) { return this.set('zoom', { kind: 'percent', percent: Number(text) }); },
-  setColour(name, value) { return this.set('colours', { ...this.s.colours, [name]: value.trim() }); },
+  setColour(name, value) { return this.set('colours', (s) => ({ ...s.colours, [name]: value.trim() })); },
   siteWords() { return this.s.sites.join(' '); },
   setSites(text) { return this.set('sites', text.split(/[\s,;]+/).filter(Boolean)); },
-  allowSite(origin) { return this.set('sites', [...this.s.sites, origin]); },
+  allowSite(origin) { return this.set('sites', (s) => [...s.sites, origin]); },
   refusedWords(r) { return `was refused ${r.times === 1 ? 'once' : `${r.times} times`}.`; },
   ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
   groupFact(group) {
@@ -67,12 +69,10 @@ export const panel = () => ({
   chip(t) { return `tool-${t.tool}`; },
   chipHelp(t) { return t.closed || (t.on ? 'Alt and an arrow key move it' : ''); },
   setTool(name, on) {
-    return this.set('tools', on ? [...this.s.tools, name] : this.s.tools.filter((t) => t !== name));
+    return this.set('tools', (s) => [...s.tools.filter((t) => t !== name), ...(on ? [name] : [])]);
   },
   moveTool(name, to) {
-    const tools = this.s.tools.filter((t) => t !== name);
-    tools.splice(to, 0, name);
-    return this.set('tools', tools);
+    return this.set('tools', (s) => s.tools.filter((t) => t !== name).toSpliced(to, 0, name));
   },
   async chipKey(t, event) {
     const by = { ArrowLeft: -1, ArrowUp: -1, ArrowRight: 1, ArrowDown: 1 }[event.key];
