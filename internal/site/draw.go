@@ -49,6 +49,7 @@ type blockView struct {
 
 type pictureView struct {
 	Src, Srcset   string
+	Sizes         string // how wide it stands
 	Width, Height int
 }
 
@@ -77,13 +78,14 @@ func (s *Site) draw(ctx context.Context, p webpage.Page, said wording, editing b
 	first := true
 	for _, r := range p.Rows {
 		row := rowView{Row: r}
-		for _, c := range r.Columns {
+		for at, c := range r.Columns {
 			column := columnView{}
 			for _, b := range c.Blocks {
 				v, err := s.block(ctx, b, &out, editing)
 				if err != nil {
 					return out, err
 				}
+				v.Picture.Sizes = r.Split.Sizes(at)
 				if b.Kind == webpage.Placement || b.Kind == webpage.Collection {
 					v.Lazy = !first
 					first = false
@@ -147,7 +149,7 @@ func (s *Site) pictured(ctx context.Context, b webpage.Block, v *blockView) erro
 	for _, w := range p.Widths {
 		set = append(set, fmt.Sprintf("%s %dw", PictureAt(p, w), w))
 	}
-	v.Picture = pictureView{PictureAt(p, p.Widths[len(p.Widths)-1]), strings.Join(set, ", "), p.Width, p.Height}
+	v.Picture = pictureView{Src: PictureAt(p, p.Widths[len(p.Widths)-1]), Srcset: strings.Join(set, ", "), Width: p.Width, Height: p.Height}
 	return nil
 }
 

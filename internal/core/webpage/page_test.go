@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -232,6 +234,33 @@ func TestWidths(t *testing.T) {
 		require.Len(t, got, len(x.want))
 		for i := range got {
 			assert.InDelta(t, x.want[i], got[i], 0.01, "%s in %v", x.split, x.window)
+		}
+	}
+}
+
+// What browsers are told of an image's width is the column's width.
+func TestSizes(t *testing.T) {
+	assert.Equal(t, "(width < 760px) calc(100vw - 48px), (width < 1128px) calc((100vw - 80px) * 0.6667), 699px", webpage.WideFirst.Sizes(0))
+	form := regexp.MustCompile(`^\(width < (\d+)px\) calc\(100vw - (\d+)px\), \(width < (\d+)px\) calc\(\(100vw - (\d+)px\) \* ([\d.]+)\), (\d+)px$`)
+	for _, s := range webpage.Splits() {
+		for column := range s.Count() {
+			m := form.FindStringSubmatch(s.Sizes(column))
+			require.NotNil(t, m, s.Sizes(column))
+			n := make([]float64, len(m))
+			for i := 1; i < len(m); i++ {
+				var err error
+				n[i], err = strconv.ParseFloat(m[i], 64)
+				require.NoError(t, err)
+			}
+			for window := 300.0; window < 2000; window += 7 {
+				said := n[6]
+				if window < n[1] {
+					said = window - n[2]
+				} else if window < n[3] {
+					said = (window - n[4]) * n[5]
+				}
+				assert.InDelta(t, s.Widths(window)[column], said, 0.6, "column %d of %s in %v", column, s, window)
+			}
 		}
 	}
 }

@@ -1,6 +1,9 @@
 package webpage
 
-import "math"
+import (
+	"fmt"
+	"math"
+)
 
 // Split is how a row is divided into columns, as parts of its width.
 type Split string
@@ -54,12 +57,26 @@ func (s Split) Widths(window float64) []float64 {
 		}
 		return out
 	}
-	sum := 0.0
-	for _, p := range parts {
-		sum += p
-	}
-	for i, p := range parts {
-		out[i] = (row - Gap*float64(len(parts)-1)) * p / sum
+	for i := range parts {
+		out[i] = (row - s.gaps()) * s.share(i)
 	}
 	return out
+}
+
+func (s Split) gaps() float64 { return Gap * float64(s.Count()-1) }
+
+// share is the part of a row, without its gaps, that a column has.
+func (s Split) share(column int) float64 {
+	sum := 0.0
+	for _, p := range s.parts() {
+		sum += p
+	}
+	return s.parts()[column] / sum
+}
+
+// Sizes gives the same width of one column as the sizes attribute of an image
+// (HTML, 4.8.4.2.1), so that a browser fetches no more than it shows.
+func (s Split) Sizes(column int) string {
+	return fmt.Sprintf("(width < %gpx) calc(100vw - %gpx), (width < %gpx) calc((100vw - %gpx) * %.4f), %.0fpx",
+		Stacked, 2*Margin, Widest+2*Margin, 2*Margin+s.gaps(), s.share(column), s.Widths(math.Inf(1))[column])
 }
