@@ -70,6 +70,12 @@ func TestFinding(t *testing.T) {
 		const room = document.getElementById('pages').getBoundingClientRect();
 		return Math.abs(hit.left - b.left) < 4 && Math.abs(hit.right - b.right) < 4 && hit.top < b.bottom && hit.bottom > b.top && hit.top >= room.top && hit.bottom <= room.bottom; })()`), "the mark lies on the words, in view")
 
+	// Of many hits the list begins with some, and goes on.
+	look(tab, "e")
+	tab.Until(tab.Ctx, `document.querySelectorAll('.hitlist a').length === 100 && !document.querySelector('#find .plain').hidden`)
+	testkit.Eval[bool](tab, tab.Ctx, `(window.first = document.querySelector('.hitlist li'), document.querySelector('#find .plain').click(), true)`)
+	tab.Until(tab.Ctx, `document.querySelectorAll('.hitlist a').length === 200 && window.first === document.querySelector('.hitlist li')`)
+
 	// Whole words and exact ones.
 	look(tab, "TIDE")
 	tab.Until(tab.Ctx, `document.querySelector('#find .count').textContent.startsWith('Hits: 9,')`)

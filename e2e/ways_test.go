@@ -150,6 +150,29 @@ func TestOverThePage(t *testing.T) {
 	p.still(t, "after closing")
 }
 
+// Links that were followed inside the viewer do not stand in the way of closing.
+func TestOnePressClosesAfterLinks(t *testing.T) {
+	p := paste(t)
+	_, handbook := placed(t, p.House, "volunteer-handbook.pdf")
+	publish(t, p.House, handbook.ID)
+	p.on(t, fmt.Sprintf(`<a href="%s/r/%s" data-incipit="over">Handbook</a><script async src="%s/onpage.js"></script>`, p.URL, handbook.Key, p.URL))
+	tab := p.tab
+	tab.Until(tab.Ctx, `!!window.customElements.get('incipit-placement')`)
+	steps := testkit.Eval[float64](tab, tab.Ctx, `navigation.currentEntry.index`)
+	tab.Do(chromedp.Click("a[data-incipit]"))
+	inside := tab.Frame(p.URL + "/r/")
+	tab.Until(inside, `'ready' in document.body.dataset`)
+	for range 2 {
+		testkit.Eval[bool](tab, inside, `(() => { const e = document.getElementById('number'); e.value = 3; return e.dispatchEvent(new Event('change')); })()`)
+		tab.Until(inside, `document.querySelector('#p3 .layer a[data-page]')`)
+		was := testkit.Eval[float64](tab, inside, `history.length`)
+		testkit.Eval[bool](tab, inside, `[...document.querySelectorAll('#p3 .layer a[data-page]')].at(-1).dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })) || true`)
+		tab.Until(inside, fmt.Sprintf(`history.length === %v && document.getElementById('number').value !== '3'`, was+1))
+	}
+	tab.Do(chromedp.Click("dialog button"))
+	tab.Until(tab.Ctx, fmt.Sprintf(`!document.querySelector('dialog') && location.pathname === '/visiting' && navigation.currentEntry.index === %v && document.activeElement.matches('a[data-incipit]')`, steps))
+}
+
 // Escape inside the viewer closes it, too.
 func TestEscapeInsideClosesWhatIsOver(t *testing.T) {
 	p := paste(t)

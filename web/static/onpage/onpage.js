@@ -195,7 +195,16 @@
     shut();
     const close = make('button', 'position:absolute;top:0;right:0;width:44px;height:44px;border:0;background:none;font:24px sans-serif;cursor:pointer;color:inherit', { type: 'button', 'aria-label': dataset.close || 'Close' }, '×');
     const mine = make('dialog', 'box-sizing:border-box;width:min(1200px,96vw);height:94vh;max-width:none;max-height:none;padding:44px 0 0;border:1px solid #b9ae97;border-radius:3px;background:#fffdf8;color:#23222b', { 'aria-label': title, tabindex: -1 }, close);
-    const back = () => { if (over === mine) history.back(); };
+    // Links inside the viewer have steps of the history of their own: the way back
+    // leads past them, to where the page was.
+    const from = window.navigation?.currentEntry?.key;
+    const back = () => {
+      if (over !== mine) return;
+      if (!from) {
+        shut();
+        history.back();
+      } else for (const step of Object.values(navigation.traverseTo(from))) step.catch(shut);
+    };
     over = mine;
     close.addEventListener('click', back);
     mine.addEventListener('cancel', (event) => {
