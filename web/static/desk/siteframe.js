@@ -8,7 +8,8 @@ export const siteframe = () => ({
   init() {
     document.documentElement.style.setProperty('--try', this.frame.accent);
   },
-  get entries() { return this.frame.links.map((l, at) => ({ ...l, at, page: l.page ?? 0, out: `Take ${l.label} out`, up: `Move ${l.label} up`, first: at === 0 })); },
+  get entries() { return this.frame.links.map((l, at) => ({ ...l, at, leads: l.page ? this.titleOf(l.page) : l.address, out: `Take ${l.label} out`, up: `Move ${l.label} up`, first: at === 0 })); },
+  titleOf(page) { return [...document.getElementById('navpage').options].find((o) => Number(o.value) === page)?.textContent ?? 'a page that was removed'; },
   // One change after another, each made of what the one before left: a press of
   // a button ends the writing in a field, which is a change of its own.
   keep(change, remember = true) {
