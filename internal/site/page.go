@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -25,6 +26,7 @@ type pageView struct {
 	Footer  template.HTML
 	Style   template.CSS
 	Over    bool
+	Bold    bool // something in it is, so that the font for it is fetched early
 	Address string
 	Home    string // address of the page that the site begins with, or ""
 	wording
@@ -118,6 +120,7 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page) (pageV
 			v.Home = Address("")
 		}
 	}
+	v.Bold = slices.ContainsFunc(v.Nav, func(n navView) bool { return n.Here }) || strings.Contains(string(v.Content), "<strong>") || strings.Contains(string(v.Content), `class="press"`)
 	v.Style = Accent(f.Content) + drawn.Style
 	return v, nil
 }

@@ -26,6 +26,13 @@ func (s *Site) wording(f webpage.Frame) wording {
 // Say gives a message.
 func (w wording) Say(name string, places ...any) (string, error) { return w.ours.Say(name, places...) }
 
+// Latin says whether the pages are written in Latin letters, so that fonts for
+// them are fetched early.
+func (w wording) Latin() bool {
+	script, _ := language.Make(w.Language).Script()
+	return script.String() == "Latn"
+}
+
 // Lang is the lang attribute of our words, where they are in another language
 // than the page (WCAG 2.2, 3.1.2).
 func (w wording) Lang() template.HTMLAttr {
