@@ -100,11 +100,6 @@ func Take(ctx context.Context, s *store.Store, blobs *blob.Store, name string, r
 // Key is where a picture lies in a width.
 func Key(sha256 string, width int) string { return fmt.Sprintf("%s%s/%d", Prefix, sha256, width) }
 
-// Height is how tall a picture is in a width, px.
-func Height(p store.Picture, width int) int {
-	return int(math.Round(float64(width) * float64(p.Height) / float64(p.Width)))
-}
-
 func written(img image.Image, width int, mediaType string) ([]byte, error) {
 	b := img.Bounds()
 	height := max(int(math.Round(float64(width)*float64(b.Dy())/float64(b.Dx()))), 1)

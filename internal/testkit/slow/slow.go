@@ -8,7 +8,6 @@ import (
 	"io"
 	"net"
 	"sync"
-	"sync/atomic"
 	"time"
 )
 
@@ -19,7 +18,6 @@ type Line struct {
 	half    time.Duration // of a round trip
 	mu      sync.Mutex
 	free    time.Time // when the line has sent what it was given
-	down    atomic.Int64
 }
 
 // packet is how much is sent in one go, as a network does.
@@ -45,9 +43,6 @@ func Open(ctx context.Context, server string, bytesPerSecond float64, roundTrip 
 	}()
 	return line, nil
 }
-
-// Down counts the bytes that went towards the browser.
-func (l *Line) Down() int64 { return l.down.Load() }
 
 func (l *Line) join(ctx context.Context, browser net.Conn, server string) {
 	defer browser.Close()
@@ -105,7 +100,6 @@ func (l *Line) carry(to, from net.Conn, narrow bool) {
 
 // slot says when so many bytes have gone through, all connections together.
 func (l *Line) slot(n int) time.Time {
-	l.down.Add(int64(n))
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	now := time.Now()
