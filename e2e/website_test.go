@@ -7,10 +7,14 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/collection"
+	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
+	"incipit/internal/store"
 	"incipit/internal/testkit"
 )
 
@@ -69,4 +73,49 @@ func TestWhatAllPagesHaveInCommon(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `([...document.querySelectorAll('.siteframe button')].find((b) => b.textContent.includes('Undo')).click(), true)`)
 	tab.Until(tab.Ctx, `document.getElementById('flanguage').value === 'ar'`)
 	shows(`<html lang="ar" dir="rtl">`)
+}
+
+// Whoever removes a document is told where it stands; readers there get a note,
+// editors what is to be done.
+func TestRemovingWhatIsUsed(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "trail-map.pdf")
+	publish(t, h, p.ID)
+	page, err := webpage.New("Visit").Done(webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID}, To: webpage.Spot{At: 1}})
+	require.NoError(t, err)
+	w, err := h.Store.AddWebPage(t.Context(), "visit", page, "Maren Oakes")
+	require.NoError(t, err)
+	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	// Taken off the draft, it still stands where readers are.
+	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
+	require.NoError(t, err)
+	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Mark, "Maren Oakes", func(*store.WebPageStep, store.WebPageStep) (webpage.Page, error) { return without, nil }))
+	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
+	require.NoError(t, err)
+	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", 640))
+	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, h.URL+"/pages/visit", 640))
+
+	tab := testkit.Browse(t, 1280, 800)
+	signIn(h, tab)
+	tab.Until(tab.Ctx, `!document.querySelector('.dropping').hasAttribute('x-cloak')`)
+	remove := func() {
+		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('[data-remove]').click(), true)`)
+		tab.Until(tab.Ctx, `document.getElementById('uses').open`)
+	}
+	remove()
+	assert.Equal(t, "the web page “Visit”, the collection “For visitors”, https://www.harrowmere.example/visiting",
+		testkit.Eval[string](tab, tab.Ctx, `[...document.querySelectorAll('#uses li')].map((l) => l.textContent).join(', ')`))
+	tab.Accessible(tab.Ctx, "where a document stands")
+	tab.Do(chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `!document.getElementById('uses').open && !document.querySelector('.docs tbody tr').hidden`)
+	remove()
+	tab.Do(chromedp.Click("#removeAll"))
+	tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr').hidden && document.querySelector('.toastline').textContent.includes('Trail map')`)
+	tab.Do(chromedp.Navigate(h.URL + "/collections"))
+	require.Eventually(t, func() bool {
+		_, body, _ := h.Visitor(t).Get("/pages/visit")
+		return strings.Contains(body, `<p class="missing"><span>This document is not here at the moment.</span></p>`)
+	}, 10*time.Second, 50*time.Millisecond)
 }

@@ -90,6 +90,7 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.GET("/documents/rows", d.documentRows, d.signedIn)
 	g.POST("/documents", d.addDocument, d.signedIn)
 	g.GET("/documents/:id/cover", d.cover, d.signedIn)
+	g.GET("/documents/:id/uses", d.uses, d.signedIn)
 	g.POST("/documents/:id/title", d.retitle, write...)
 	g.POST("/documents/:id/remove", d.removeDocument, write...)
 	g.POST("/documents/:id/place", d.place, write...)

@@ -226,6 +226,36 @@ func (d *Desk) retitle(c *echo.Context) error {
 	return c.JSON(http.StatusOK, added{id, title})
 }
 
+// used is a place where a document stands, for who is about to remove it.
+type used struct {
+	Words   string `json:"words"`
+	Address string `json:"address"`
+}
+
+// uses says where a document stands, so that nobody removes it unawares.
+func (d *Desk) uses(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	all, err := d.Store.UsesOf(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	out := []used{}
+	for _, u := range all {
+		switch {
+		case u.WebPage != 0:
+			out = append(out, used{fmt.Sprintf("the web page “%s”", u.Name), fmt.Sprintf("/web-pages/%d", u.WebPage)})
+		case u.Collection != 0:
+			out = append(out, used{fmt.Sprintf("the collection “%s”", u.Name), fmt.Sprintf("/collections/%d", u.Collection)})
+		case !strings.HasPrefix(u.Page, d.PublicURL+"/"): // ours are named already
+			out = append(out, used{u.Page, u.Page})
+		}
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
 func (d *Desk) removeDocument(c *echo.Context) error {
 	id, err := number(c)
 	if err != nil {

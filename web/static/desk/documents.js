@@ -5,7 +5,7 @@ import { ask, send } from './ask.js';
 let last = 0;
 
 export const documents = () => ({
-  uploads: [], files: new Map(), dragging: false, pending: { id: 0, said: '' },
+  uploads: [], files: new Map(), dragging: false, pending: { id: 0, said: '' }, asked: { id: 0, title: '', uses: [] },
 
   init() {
     document.getElementById('rows').addEventListener('click', (event) => {
@@ -127,12 +127,19 @@ export const documents = () => ({
     });
     field.addEventListener('blur', () => done(true));
   },
-  /** The document leaves the list at once and the server after a moment. */
-  remove(row) {
-    this.finish();
+  /** Where a document stands somewhere, that is said first. */
+  async remove(row) {
     const id = Number(row.dataset.id);
+    const uses = await ask('GET', `/documents/${id}/uses`).catch(() => []);
+    this.asked = { id, title: row.dataset.title, uses };
+    if (uses.length) document.getElementById('uses').showModal();
+    else this.take(id);
+  },
+  /** The document leaves the list at once and the server after a moment. */
+  take(id) {
+    this.finish();
     this.hide(id, true);
-    this.pending = { id, said: `“${row.dataset.title}” is removed, with its placements.` };
+    this.pending = { id, said: `“${this.asked.title}” is removed, with its placements.` };
     this.timer = setTimeout(() => this.finish(), 8000);
     window.addEventListener('pagehide', () => this.finish(), { once: true });
   },
