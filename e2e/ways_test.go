@@ -202,6 +202,26 @@ func TestALinkBecomesAViewer(t *testing.T) {
 	assert.Equal(t, box(), became)
 }
 
+// A page whose policy leaves style attributes out gets the same size from the
+// script; the check says of a frame what it loses.
+func TestAPolicyAgainstStyles(t *testing.T) {
+	p := paste(t)
+	policy := fmt.Sprintf(`<meta http-equiv="Content-Security-Policy" content="default-src 'self'; frame-src %s; script-src %[1]s">`, p.URL)
+	box := func(source string) string {
+		p.on(t, source)
+		p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement iframe')`)
+		return testkit.Eval[string](p.tab, p.tab.Ctx, `(() => { const b = document.querySelector('incipit-placement').getBoundingClientRect(); return [b.left, b.width, b.height].join(); })()`)
+	}
+	for _, way := range []embed.Way{embed.Element, embed.Upgrade} {
+		code := p.code(embed.Choice{Way: way})
+		free := box(code)
+		p.tab.Expect("style-src")
+		p.tab.Expect("Content Security Policy")
+		p.tab.Expect("img-src data")
+		assert.Equal(t, free, box(policy+code), "%s", way)
+	}
+}
+
 // The desk shows each way on a page and gives its code.
 func TestWaysOnTheDesk(t *testing.T) {
 	h := testkit.Open(t)

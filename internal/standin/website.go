@@ -8,6 +8,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"html"
 	"html/template"
 	"io/fs"
 	"net/http"
@@ -54,6 +55,8 @@ func Open(dir string) (*Website, error) {
 	}
 	return &Website{dir, t}, nil
 }
+
+var policy = regexp.MustCompile(`<meta http-equiv="Content-Security-Policy" content="([^"]*)">`)
 
 var pageName = regexp.MustCompile(`^[a-z][a-z0-9-]{0,40}$`)
 
@@ -116,6 +119,11 @@ func (w *Website) show(rw http.ResponseWriter, name string) {
 	if err != nil {
 		w.fail(rw, err)
 		return
+	}
+	// Browsers ignore a policy in the middle of a page: it goes into the header.
+	if m := policy.FindStringSubmatch(source); m != nil {
+		rw.Header().Set("Content-Security-Policy", html.UnescapeString(m[1]))
+		source = strings.Replace(source, m[0], "", 1)
 	}
 	// The source is the owner's own HTML: it goes out as it is.
 	w.send(rw, "page.html", map[string]any{"Name": name, "Content": template.HTML(source), "Trials": w.trials()})

@@ -29,6 +29,14 @@
     return e;
   };
 
+  /** The style that is written on an element: a page's policy may keep browsers
+      from reading it there. */
+  const styleOf = (e) => {
+    const written = e.getAttribute('style');
+    if (written && !e.style.length) e.style.cssText = written;
+    return e.style;
+  };
+
   /** Puts a viewer in front of what an element holds; told hears what it says. A
       token goes in a form: it stands in no address. */
   const show = (at, title, within, told, token) => {
@@ -60,8 +68,11 @@
     static observedAttributes = ['of', 'at', 'record'];
 
     connectedCallback() {
-      if (!this.style.display) this.style.display = 'block';
-      this.style.position ||= 'relative';
+      const { parentElement } = this;
+      if (parentElement?.getAttribute('style')?.startsWith('container-type')) styleOf(parentElement);
+      const style = styleOf(this);
+      style.display ||= 'block';
+      style.position ||= 'relative';
       const starts = this.getAttribute('starts');
       if (starts === 'press') this.cover();
       else if (starts === 'now') this.start();
@@ -240,7 +251,7 @@
     for (const link of root.querySelectorAll?.('a[data-incipit=here]') ?? []) {
       const at = readerAt(link.href);
       if (!at) continue;
-      link.replaceWith(make('incipit-placement', link.style.height ? link.style.cssText : 'display:block;height:min(80vh,900px)', { of: at.base, at: at.hash.slice(1), label: link.textContent.trim() }));
+      link.replaceWith(make('incipit-placement', styleOf(link).height ? link.style.cssText : 'display:block;height:min(80vh,900px)', { of: at.base, at: at.hash.slice(1), label: link.textContent.trim() }));
     }
   };
   upgrade(document);
