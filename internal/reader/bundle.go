@@ -3,6 +3,8 @@ package reader
 import (
 	"archive/zip"
 	"bytes"
+	"context"
+	"errors"
 	"fmt"
 	"html/template"
 	"io"
@@ -14,6 +16,7 @@ import (
 
 	"incipit/internal/core/access"
 	"incipit/internal/deliver"
+	"incipit/internal/press"
 	"incipit/internal/reader/words"
 )
 
@@ -70,7 +73,7 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	}
 	// The first page is made before anything is answered: a fault is still told
 	// as a note then, not as half a file.
-	first, err := r.Press.Image(ctx, s.file(), 1, bundleWidth)
+	first, err := r.bundledPage(ctx, s, 1)
 	if err != nil {
 		return err
 	}
@@ -93,7 +96,7 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	for i, leaf := range v.Leaves {
 		made := first
 		if i > 0 {
-			if made, err = r.Press.Image(ctx, s.file(), leaf.Number, bundleWidth); err != nil {
+			if made, err = r.bundledPage(ctx, s, leaf.Number); err != nil {
 				return fmt.Errorf("page %d of the bundle: %w", leaf.Number, err)
 			}
 		}
@@ -131,6 +134,22 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 		return fmt.Errorf("end the bundle: %w", err)
 	}
 	return nil
+}
+
+// bundledPage gives the image of a page. Where too many are being made it waits
+// its turn: half a bundle is worth nothing, and its reader is a program.
+func (r *Reader) bundledPage(ctx context.Context, s shown, n int) (press.Image, error) {
+	for {
+		made, err := r.Press.Image(ctx, s.file(), n, bundleWidth)
+		if !errors.Is(err, press.ErrBusy) {
+			return made, err
+		}
+		select {
+		case <-ctx.Done():
+			return made, ctx.Err()
+		case <-time.After(200 * time.Millisecond):
+		}
+	}
 }
 
 func (r *Reader) bundleView(s shown, said words.Language) (bundled, error) {

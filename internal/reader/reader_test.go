@@ -1,7 +1,9 @@
 package reader_test
 
 import (
+	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/xml"
 	"fmt"
 	"io"
@@ -9,14 +11,18 @@ import (
 	"net/http/httptest"
 	"regexp"
 	"strings"
+	"sync"
 	"testing"
+	"time"
 
 	"github.com/labstack/echo/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
+	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader"
 	"incipit/internal/store"
@@ -263,4 +269,56 @@ func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
 	assert.Equal(t, "2", w.Header().Get("Retry-After"))
 	assert.Contains(t, w.Body.String(), "try again in a few seconds")
+}
+
+// gated is an engine that makes images of one width only once it may.
+type gated struct {
+	pdf.Engine
+	width          int
+	begun, allowed chan struct{}
+}
+
+func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf.PageImage, error) {
+	if width == g.width {
+		close(g.begun)
+		<-g.allowed
+	}
+	return g.Engine.Image(ctx, src, page, width)
+}
+
+// A bundle waits its turn where a reader would be told to come back: half of one
+// is worth nothing.
+func TestABundleWaitsItsTurn(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := published(t, h, "tide-table.pdf", nil)
+	files, err := web.Load()
+	require.NoError(t, err)
+	g := &gated{testkit.Engine(t), 3200, make(chan struct{}), make(chan struct{})}
+	crowded, err := reader.New(h.Store, h.Blobs, press.New(g, h.Blobs, 1), files, h.URL)
+	require.NoError(t, err)
+	router := echo.New()
+	crowded.Mount(router.Group("/r/:key"))
+	crowded.MountStage(router.Group("/stage/:id"), func(*echo.Context) access.Who { return access.Who{Account: 1} })
+	var others sync.WaitGroup
+	others.Go(func() {
+		router.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
+	})
+	<-g.begun
+	full := httptest.NewRecorder()
+	router.ServeHTTP(full, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/1600", nil))
+	require.Equal(t, http.StatusServiceUnavailable, full.Code)
+	time.AfterFunc(400*time.Millisecond, func() { close(g.allowed) })
+	w := httptest.NewRecorder()
+	router.ServeHTTP(w, httptest.NewRequest("GET", fmt.Sprintf("/stage/%d/bundle", p.ID), nil))
+	others.Wait()
+	require.Equal(t, http.StatusOK, w.Code)
+	whole, err := zip.NewReader(bytes.NewReader(w.Body.Bytes()), int64(w.Body.Len()))
+	require.NoError(t, err)
+	pages := 0
+	for _, f := range whole.File {
+		if strings.HasPrefix(f.Name, "pages/") {
+			pages++
+		}
+	}
+	assert.Equal(t, 2, pages)
 }
