@@ -64,7 +64,7 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 		plain := s
 		plain.base = "index.html"
 		for from := 1; from <= s.edition.Pages; from += flowPages {
-			part, err := r.textFrom(ctx, plain, from, said)
+			part, err := inTurn(ctx, func() (template.HTML, error) { return r.textFrom(ctx, plain, from, said) })
 			if err != nil {
 				return err
 			}
@@ -73,7 +73,10 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	}
 	// The first page is made before anything is answered: a fault is still told
 	// as a note then, not as half a file.
-	first, err := r.bundledPage(ctx, s, 1)
+	page := func(n int) (press.Image, error) {
+		return inTurn(ctx, func() (press.Image, error) { return r.Press.Image(ctx, s.file(), n, bundleWidth) })
+	}
+	first, err := page(1)
 	if err != nil {
 		return err
 	}
@@ -96,7 +99,7 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	for i, leaf := range v.Leaves {
 		made := first
 		if i > 0 {
-			if made, err = r.bundledPage(ctx, s, leaf.Number); err != nil {
+			if made, err = page(leaf.Number); err != nil {
 				return fmt.Errorf("page %d of the bundle: %w", leaf.Number, err)
 			}
 		}
@@ -136,17 +139,17 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	return nil
 }
 
-// bundledPage gives the image of a page. Where too many are being made it waits
-// its turn: half a bundle is worth nothing, and its reader is a program.
-func (r *Reader) bundledPage(ctx context.Context, s shown, n int) (press.Image, error) {
+// inTurn does what may find that too much is being made, and waits its turn then:
+// half a bundle is worth nothing, and who asks for one has time.
+func inTurn[T any](ctx context.Context, do func() (T, error)) (T, error) {
 	for {
-		made, err := r.Press.Image(ctx, s.file(), n, bundleWidth)
+		out, err := do()
 		if !errors.Is(err, press.ErrBusy) {
-			return made, err
+			return out, err
 		}
 		select {
 		case <-ctx.Done():
-			return made, ctx.Err()
+			return out, ctx.Err()
 		case <-time.After(200 * time.Millisecond):
 		}
 	}

@@ -290,7 +290,7 @@ func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf
 // is worth nothing.
 func TestABundleWaitsItsTurn(t *testing.T) {
 	h := testkit.Open(t)
-	p, e := published(t, h, "tide-table.pdf", nil)
+	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView = setting.Closed })
 	files, err := web.Load()
 	require.NoError(t, err)
 	g := &gated{testkit.Engine(t), 3200, make(chan struct{}), make(chan struct{})}
