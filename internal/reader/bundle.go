@@ -16,6 +16,7 @@ import (
 
 	"incipit/internal/core/access"
 	"incipit/internal/deliver"
+	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
 )
@@ -41,8 +42,9 @@ type bundled struct {
 
 type bundledLeaf struct {
 	Number        int
-	Label, File   string
-	Width, Height int // px of the image
+	Label         string
+	File          string // "" where the page cannot be shown
+	Width, Height int    // px of the image
 }
 
 type bundledPlace struct {
@@ -99,7 +101,13 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	for i, leaf := range v.Leaves {
 		made := first
 		if i > 0 {
-			if made, err = page(leaf.Number); err != nil {
+			made, err = page(leaf.Number)
+			var problem *pdf.Problem
+			if errors.As(err, &problem) {
+				v.Leaves[i].File = "" // its place says so
+				continue
+			}
+			if err != nil {
 				return fmt.Errorf("page %d of the bundle: %w", leaf.Number, err)
 			}
 		}

@@ -258,12 +258,7 @@ func TestALongDocumentStaysSmall(t *testing.T) {
 func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", nil)
-	files, err := web.Load()
-	require.NoError(t, err)
-	full, err := reader.New(h.Store, h.Blobs, press.New(testkit.Engine(t), h.Blobs, 0), files, h.URL)
-	require.NoError(t, err)
-	router := echo.New()
-	full.Mount(router.Group("/r/:key"))
+	router := routed(t, h, press.New(testkit.Engine(t), h.Blobs, 0))
 	w := httptest.NewRecorder()
 	router.ServeHTTP(w, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
@@ -271,10 +266,11 @@ func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 	assert.Contains(t, w.Body.String(), "try again in a few seconds")
 }
 
-// gated is an engine that makes images of one width only once it may.
+// gated is an engine that makes images of one width only once it may, and those
+// of one page never.
 type gated struct {
 	pdf.Engine
-	width          int
+	width, broken  int
 	begun, allowed chan struct{}
 }
 
@@ -283,6 +279,9 @@ func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf
 		close(g.begun)
 		<-g.allowed
 	}
+	if page == g.broken {
+		return pdf.PageImage{}, &pdf.Problem{Kind: pdf.Damaged, Message: "for a test"}
+	}
 	return g.Engine.Image(ctx, src, page, width)
 }
 
@@ -290,15 +289,9 @@ func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf
 // is worth nothing.
 func TestABundleWaitsItsTurn(t *testing.T) {
 	h := testkit.Open(t)
-	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView = setting.Closed })
-	files, err := web.Load()
-	require.NoError(t, err)
-	g := &gated{testkit.Engine(t), 3200, make(chan struct{}), make(chan struct{})}
-	crowded, err := reader.New(h.Store, h.Blobs, press.New(g, h.Blobs, 1), files, h.URL)
-	require.NoError(t, err)
-	router := echo.New()
-	crowded.Mount(router.Group("/r/:key"))
-	crowded.MountStage(router.Group("/stage/:id"), func(*echo.Context) access.Who { return access.Who{Account: 1} })
+	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView, s.Download = setting.Closed, false })
+	g := &gated{Engine: testkit.Engine(t), width: 3200, begun: make(chan struct{}), allowed: make(chan struct{})}
+	router := routed(t, h, press.New(g, h.Blobs, 1))
 	var others sync.WaitGroup
 	others.Go(func() {
 		router.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
@@ -308,17 +301,49 @@ func TestABundleWaitsItsTurn(t *testing.T) {
 	router.ServeHTTP(full, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/1600", nil))
 	require.Equal(t, http.StatusServiceUnavailable, full.Code)
 	time.AfterFunc(400*time.Millisecond, func() { close(g.allowed) })
+	whole := bundleOf(t, router, p)
+	others.Wait()
+	assert.Len(t, whole, 3, "two pages and their list")
+}
+
+// A page that cannot be shown has its place in a bundle, and the others stand.
+func TestABundleWithADamagedPage(t *testing.T) {
+	h := testkit.Open(t)
+	p, _ := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView, s.Download = setting.Closed, false })
+	files := bundleOf(t, routed(t, h, press.New(&gated{Engine: testkit.Engine(t), broken: 2}, h.Blobs, 4)), p)
+	assert.Len(t, files, 2)
+	assert.Contains(t, files["index.html"], `<figure id="page=1"><img src="pages/0001.`)
+	assert.Contains(t, files["index.html"], `<figure id="page=2"><p>Page 2 of 2. This page cannot be shown</p>`)
+}
+
+// routed is a reader with a press of its own, for readers and a signed-in editor.
+func routed(t *testing.T, h *testkit.House, p *press.Press) *echo.Echo {
+	t.Helper()
+	files, err := web.Load()
+	require.NoError(t, err)
+	r, err := reader.New(h.Store, h.Blobs, p, files, h.URL)
+	require.NoError(t, err)
+	router := echo.New()
+	r.Mount(router.Group("/r/:key"))
+	r.MountStage(router.Group("/stage/:id"), func(*echo.Context) access.Who { return access.Who{Account: 1} })
+	return router
+}
+
+// bundleOf gives the files of a placement's bundle.
+func bundleOf(t *testing.T, router *echo.Echo, p store.Placement) map[string]string {
+	t.Helper()
 	w := httptest.NewRecorder()
 	router.ServeHTTP(w, httptest.NewRequest("GET", fmt.Sprintf("/stage/%d/bundle", p.ID), nil))
-	others.Wait()
 	require.Equal(t, http.StatusOK, w.Code)
-	whole, err := zip.NewReader(bytes.NewReader(w.Body.Bytes()), int64(w.Body.Len()))
+	files, err := zip.NewReader(bytes.NewReader(w.Body.Bytes()), int64(w.Body.Len()))
 	require.NoError(t, err)
-	pages := 0
-	for _, f := range whole.File {
-		if strings.HasPrefix(f.Name, "pages/") {
-			pages++
-		}
+	out := map[string]string{}
+	for _, f := range files.File {
+		r, err := f.Open()
+		require.NoError(t, err)
+		b, err := io.ReadAll(r)
+		require.NoError(t, err)
+		out[f.Name] = string(b)
 	}
-	assert.Equal(t, 2, pages)
+	return out
 }
