@@ -296,6 +296,30 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	assert.Equal(t, "Theirs", draft().Content.Title)
 }
 
+// What is written survives a server that is away, and a screen that is left.
+func TestWhatIsWrittenIsKept(t *testing.T) {
+	h, tab, id := started(t)
+	says := func() string {
+		d, err := h.Store.WebPageDraft(t.Context(), id)
+		require.NoError(t, err)
+		return d.Content.Blocks()[0].Text
+	}
+	tab.Do(chromedp.Click(`#rows .text`), chromedp.Click(`#text`))
+	testkit.Eval[bool](tab, tab.Ctx, `(window.line = fetch, window.fetch = () => Promise.reject(new TypeError()), true)`)
+	tab.Do(chromedp.SendKeys(`#text`, "Boots are needed."))
+	tab.Until(tab.Ctx, `document.querySelector('[role=alert]').textContent.includes('What you wrote stays here')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('title').focus(), true)`)
+	tab.Until(tab.Ctx, `document.getElementById('text').value === 'Boots are needed.' && !document.querySelector('#rows .text').textContent.includes('Boots')`)
+	assert.Empty(t, says())
+	testkit.Eval[bool](tab, tab.Ctx, `(window.fetch = window.line, true)`)
+	tab.Until(tab.Ctx, `document.querySelector('#rows .text').textContent.includes('Boots are needed.') && !document.querySelector('[role=alert]').checkVisibility() && document.getElementById('text').value === 'Boots are needed.'`)
+	assert.Equal(t, "Boots are needed.", says())
+
+	// Left in the middle of a sentence.
+	tab.Do(chromedp.Click(`#text`), chromedp.KeyEvent(kb.End), chromedp.SendKeys(`#text`, " Bring"), chromedp.Navigate(h.URL+"/web-pages"))
+	require.Eventually(t, func() bool { return strings.Contains(says(), "Bring") && strings.Contains(says(), "Boots are needed.") }, 10*time.Second, 20*time.Millisecond)
+}
+
 // Scheduled publication and withdrawal, history, comparison, and the way back.
 func TestPlansAndHistory(t *testing.T) {
 	h, tab, id := started(t)

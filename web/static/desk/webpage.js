@@ -19,7 +19,7 @@ const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and
 export const webpage = () => ({
   ...latest,
   st: read('state'), pictures: read('pictures'), splits,
-  chosen: '', column: null, busy: false, trouble: '', planTrouble: '', mine: null, base: null, boxed: false, sized: false, box: {}, sending: false, sent: 0, queue: Promise.resolve(), drafts: {},
+  chosen: '', column: null, busy: false, trouble: '', planTrouble: '', mine: null, base: null, held: null, unreached: false, boxed: false, sized: false, box: {}, sending: false, sent: 0, queue: Promise.resolve(), drafts: {},
 
   init() {
     const picks = read('picks');
@@ -43,6 +43,7 @@ export const webpage = () => ({
     });
     new ResizeObserver(() => this.lay()).observe(byId('boards'));
     new ResizeObserver(() => this.lay()).observe(byId('rows'));
+    window.addEventListener('pagehide', () => this.now());
     this.take(this.st);
     this.look();
   },
@@ -70,6 +71,7 @@ export const webpage = () => ({
       try {
         const state = await request();
         this.trouble = '';
+        this.unreached = false;
         this.take(state);
         if (this.base !== null) this.base = state.mark;
         return true;
@@ -79,6 +81,7 @@ export const webpage = () => ({
         const state = clash && await ask('GET', this.address('state')).catch(() => null);
         this.take(state || { ...this.st });
         this.trouble = refused.message;
+        this.unreached = refused.status === 0;
         if (clash) this.mine = refused.said?.mine?.do ? refused.said.mine : null;
         return false;
       } finally {
@@ -234,9 +237,20 @@ export const webpage = () => ({
     clearTimeout(this.resting);
     const w = this.writing;
     this.writing = null;
-    if (w && w.was[w.field] !== w.value) await this.act({ do: 'change', block: w.block, new: { ...w.was, [w.field]: w.value } });
+    if (w && w.was[w.field] !== w.value) {
+      this.held = w;
+      await this.act({ do: 'change', block: w.block, new: { ...w.was, [w.field]: w.value } });
+      if (!this.unreached) this.held = null;
+      else if (!this.writing) {
+        this.trouble = 'The server cannot be reached. What you wrote stays here and is kept as soon as it is back.';
+        this.writing = w;
+        this.resting = setTimeout(() => this.now(), 4000);
+      }
+    }
     return this.queue;
   },
+  /** What a text says, also while that is on its way. */
+  text() { return this.held?.block === this.chosen ? this.held.value : this.b.text; },
   put(field, value) {
     if (document.activeElement !== field) field.value = value ?? '';
   },
