@@ -44,6 +44,7 @@ export const webpage = () => ({
     new ResizeObserver(() => this.lay()).observe(byId('boards'));
     new ResizeObserver(() => this.lay()).observe(byId('rows'));
     window.addEventListener('pagehide', () => this.now());
+    window.addEventListener('beforeunload', (event) => { if (this.unreached && this.writing) event.preventDefault(); });
     this.take(this.st);
     this.look();
   },
