@@ -31,7 +31,7 @@ test: setup build
 	@sh scripts/oembed-consumer.sh
 	@bin/incipit warm
 	@$(GO) vet ./...
-	$(GO) run ./internal/testkit/withdb $(GO) test -timeout 11m ./...
+	GO="$(GO)" $(GO) run ./internal/testkit/withdb sh scripts/test.sh
 
 bench: setup build
 	@sh scripts/install.sh poppler
