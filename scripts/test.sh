@@ -11,7 +11,7 @@ trap 'rm -f "$kept"' EXIT
 larger=$!
 status=0
 # shellcheck disable=SC2046
-"$go" test -p 1 -timeout 11m $("$go" list ./... | grep -v '/e2e$') || status=1
+"$go" test -timeout 11m $("$go" list ./... | grep -v '/e2e$') || status=1
 "$go" test -timeout 11m -run "$part" ./e2e || status=1
 wait "$larger" || status=1
 cat "$kept"
