@@ -21,17 +21,18 @@ type Act struct {
 
 // What can be done.
 const (
-	DoAdd     = "add"      // a block, at To
-	DoChange  = "change"   // a block becomes New
-	DoMove    = "move"     // a block comes to stand at To
-	DoRemove  = "remove"   // a block
-	DoStep    = "step"     // a block goes one place up, down, left or right (By)
-	DoOwnRow  = "own-row"  // a block gets a whole row, below the one it stood in
-	DoAddRow  = "add-row"  // an empty row before To.Row
-	DoMoveRow = "move-row" // before To.Row
-	DoSplit   = "split"    // a row gets other columns
-	DoDropRow = "drop-row" // with all that stands in it
-	DoRename  = "rename"   // title and description
+	DoAdd      = "add"       // a block, at To
+	DoAddBelow = "add-below" // a block: below Block, or last in column To.Column of Row, or last of all
+	DoChange   = "change"    // a block becomes New
+	DoMove     = "move"      // a block comes to stand at To
+	DoRemove   = "remove"    // a block
+	DoStep     = "step"      // a block goes one place up, down, left or right (By)
+	DoOwnRow   = "own-row"   // a block gets a whole row, below the one it stood in
+	DoAddRow   = "add-row"   // an empty row before To.Row
+	DoMoveRow  = "move-row"  // before To.Row
+	DoSplit    = "split"     // a row gets other columns
+	DoDropRow  = "drop-row"  // with all that stands in it
+	DoRename   = "rename"    // title and description
 )
 
 // Refusal is an error that is a sentence for an editor.
@@ -53,7 +54,9 @@ func (p Page) Done(a Act) (Page, error) {
 	case DoRename:
 		next.Title, next.Description = a.Title, a.Description
 		return next, nil
-	case DoAdd, DoChange, DoMove, DoStep, DoRemove, DoOwnRow:
+	case DoAdd, DoAddBelow:
+		return next.added(a)
+	case DoChange, DoMove, DoStep, DoRemove, DoOwnRow:
 		return next.doneToBlock(a)
 	case DoAddRow:
 		row := Row{ID: newID(), Split: a.Split, Columns: make([]Column, a.Split.Count())}
@@ -79,15 +82,34 @@ func (p Page) Done(a Act) (Page, error) {
 	return next, nil
 }
 
-func (p Page) doneToBlock(a Act) (Page, error) {
-	if a.Do == DoAdd {
-		if a.New == nil {
-			return p, ErrNoAct
-		}
-		b := *a.New
-		b.ID = newID()
-		return p.put(b, a.To)
+func (p Page) added(a Act) (Page, error) {
+	if a.New == nil {
+		return p, ErrNoAct
 	}
+	b, to := *a.New, a.To
+	b.ID = newID()
+	if a.Do == DoAddBelow {
+		if len(p.Rows) == 0 {
+			p.Rows = []Row{{ID: newID(), Split: One, Columns: make([]Column, 1)}}
+		}
+		to = p.below(a)
+	}
+	return p.put(b, to)
+}
+
+// below is where a block comes to stand that is added without a place: below
+// what is chosen, be that a block or a column, else at the end of the page.
+func (p Page) below(a Act) Spot {
+	if _, at, there := p.Find(a.Block); there {
+		return Spot{at.Row, at.Column, at.At + 1}
+	}
+	if row := p.row(a.Row); row >= 0 {
+		return Spot{row, clamp(a.To.Column, len(p.Rows[row].Columns)-1), mostInColumn}
+	}
+	return Spot{len(p.Rows) - 1, 0, mostInColumn}
+}
+
+func (p Page) doneToBlock(a Act) (Page, error) {
 	b, at, there := p.Find(a.Block)
 	if !there {
 		return p, ErrGone

@@ -153,9 +153,15 @@ func Touched(before, after Page, a Act) bool {
 	case DoAdd, DoMove, DoStep, DoAddRow, DoMoveRow:
 		// Places are counted: they mean what was seen only in rows as they were.
 		return !slices.EqualFunc(before.Rows, after.Rows, func(x, y Row) bool { return x.ID == y.ID && x.Split == y.Split })
+	case DoAddBelow:
+		return a.Row != "" && after.row(a.Row) < 0 || a.Block != "" && gone(after, a.Block)
 	}
-	_, _, is := after.Find(a.Block)
-	return !is
+	return gone(after, a.Block)
+}
+
+func gone(p Page, block string) bool {
+	_, _, there := p.Find(block)
+	return !there
 }
 
 // Words name a block in a few words.

@@ -73,6 +73,8 @@ func TestActs(t *testing.T) {
 	}{
 		"add":                   {webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Text, Text: "new"}, To: webpage.Spot{Row: 0, Column: 1, At: 0}}, "", "1-1:a b|new c / 1:d"},
 		"add past the end":      {webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Text, Text: "new"}, To: webpage.Spot{Row: 1, At: 99}}, "", "1-1:a b|c / 1:d new"},
+		"add below a block":     {webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "a", "1-1:a new b|c / 1:d"},
+		"add to no place":       {webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "", "1-1:a b|c / 1:d new"},
 		"change":                {webpage.Act{Do: webpage.DoChange, New: &webpage.Block{Kind: webpage.Text, Text: "A"}}, "a", "1-1:A b|c / 1:d"},
 		"move to another row":   {webpage.Act{Do: webpage.DoMove, To: webpage.Spot{Row: 1, At: 0}}, "b", "1-1:a|c / 1:b d"},
 		"move within":           {webpage.Act{Do: webpage.DoMove, To: webpage.Spot{At: 1}}, "a", "1-1:b a|c / 1:d"},
@@ -106,11 +108,15 @@ func TestActs(t *testing.T) {
 		{webpage.Act{Do: webpage.DoSplit, Row: p.Rows[1].ID, Split: webpage.Thirds}, "1-2:a|b / 1-1-1:c||"},
 		{webpage.Act{Do: webpage.DoMoveRow, Row: p.Rows[1].ID}, "1:c / 1-2:a|b"},
 		{webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[0].ID}, "1:c"},
+		{webpage.Act{Do: webpage.DoAddBelow, Row: p.Rows[0].ID, To: webpage.Spot{Column: 1}, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "1-2:a|b new / 1:c"},
 	} {
 		next, err := p.Done(x.act)
 		require.NoError(t, err)
 		assert.Equal(t, x.want, shape(next))
 	}
+	first, err := webpage.Page{Title: "Bare"}.Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}})
+	require.NoError(t, err)
+	assert.Equal(t, "1:new", shape(first), "a page without rows gets one")
 	alone, err := page("1-1:a|").Done(webpage.Act{Do: webpage.DoOwnRow, Block: named(t, page("1-1:a|"), "a")})
 	require.NoError(t, err)
 	assert.Equal(t, "1:a", shape(alone), "where it stands alone, its row becomes whole")
@@ -129,6 +135,7 @@ func TestWhatCannotBeDone(t *testing.T) {
 		{webpage.Act{Do: webpage.DoMove, Block: a, To: webpage.Spot{Column: 2}}, webpage.ErrGone},
 		{webpage.Act{Do: "sing", Row: p.Rows[0].ID}, webpage.ErrNoAct},
 		{webpage.Act{Do: webpage.DoAdd}, webpage.ErrNoAct},
+		{webpage.Act{Do: webpage.DoAddBelow}, webpage.ErrNoAct},
 		{webpage.Act{Do: webpage.DoChange, Block: a, New: &webpage.Block{Kind: webpage.Picture}}, webpage.ErrNoAct},
 	} {
 		_, err := p.Done(x.act)
@@ -205,14 +212,17 @@ func TestTouched(t *testing.T) {
 		act  webpage.Act
 		want bool
 	}{
-		"the same text":      {webpage.Act{Do: webpage.DoChange, Block: a}, true},
-		"its removal":        {webpage.Act{Do: webpage.DoRemove, Block: a}, true},
-		"another text":       {webpage.Act{Do: webpage.DoChange, Block: b}, false},
-		"a move":             {webpage.Act{Do: webpage.DoMove, Block: b}, false},
-		"the row it is in":   {webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[0].ID}, true},
-		"another row":        {webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[1].ID}, false},
-		"the title":          {webpage.Act{Do: webpage.DoRename}, false},
-		"a row of b's alone": {webpage.Act{Do: webpage.DoOwnRow, Block: b}, false},
+		"the same text":       {webpage.Act{Do: webpage.DoChange, Block: a}, true},
+		"its removal":         {webpage.Act{Do: webpage.DoRemove, Block: a}, true},
+		"another text":        {webpage.Act{Do: webpage.DoChange, Block: b}, false},
+		"a move":              {webpage.Act{Do: webpage.DoMove, Block: b}, false},
+		"the row it is in":    {webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[0].ID}, true},
+		"another row":         {webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[1].ID}, false},
+		"the title":           {webpage.Act{Do: webpage.DoRename}, false},
+		"a row of b's alone":  {webpage.Act{Do: webpage.DoOwnRow, Block: b}, false},
+		"below what is there": {webpage.Act{Do: webpage.DoAddBelow, Block: b}, false},
+		"below what is gone":  {webpage.Act{Do: webpage.DoAddBelow, Block: "ffffffffffff"}, true},
+		"at the end":          {webpage.Act{Do: webpage.DoAddBelow}, false},
 	} {
 		assert.Equal(t, x.want, webpage.Touched(p, theirs, x.act), name)
 	}
@@ -309,13 +319,13 @@ func TestActsKeepPagesSound(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 26))
 	for range 300 {
 		p := page("1-1:a b|c", "1:d", "1-1-1:e|f|g")
-		for range 20 {
+		for step := range 20 {
 			blocks := p.Blocks()
 			a := webpage.Act{
-				Do:  []string{webpage.DoAdd, webpage.DoMove, webpage.DoStep, webpage.DoOwnRow, webpage.DoSplit, webpage.DoMoveRow, webpage.DoAddRow}[r.IntN(7)],
+				Do:  []string{webpage.DoAdd, webpage.DoMove, webpage.DoStep, webpage.DoOwnRow, webpage.DoSplit, webpage.DoMoveRow, webpage.DoAddRow, webpage.DoAddBelow}[r.IntN(8)],
 				To:  webpage.Spot{Row: r.IntN(6) - 1, Column: r.IntN(4) - 1, At: r.IntN(6) - 1},
 				By:  []string{"up", "down", "left", "right"}[r.IntN(4)],
-				New: &webpage.Block{Kind: webpage.Text, Text: "new"}, Split: webpage.Splits()[r.IntN(5)],
+				New: &webpage.Block{Kind: webpage.Text, Text: fmt.Sprintf("new-%d", step)}, Split: webpage.Splits()[r.IntN(5)],
 			}
 			a.Block, a.Row = blocks[r.IntN(len(blocks))].ID, p.Rows[r.IntN(len(p.Rows))].ID
 			next, err := p.Done(a)
@@ -324,7 +334,7 @@ func TestActsKeepPagesSound(t *testing.T) {
 			}
 			require.Empty(t, next.Check(), a.Do)
 			added := 0
-			if a.Do == webpage.DoAdd {
+			if a.Do == webpage.DoAdd || a.Do == webpage.DoAddBelow {
 				added = 1
 			}
 			require.Len(t, next.Blocks(), len(blocks)+added, a.Do)

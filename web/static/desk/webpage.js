@@ -95,7 +95,7 @@ export const webpage = () => ({
   act(a, over = false) {
     const before = new Set(this.blocks().map((b) => b.id));
     return this.run(() => ask('POST', this.address('act'), { ...(typeof a === 'function' ? a() : a), mark: over ? this.st.mark : this.base ?? this.st.mark, over })).then((done) => {
-      const added = a.do === 'add' && this.blocks().find((b) => !before.has(b.id));
+      const added = a.do?.startsWith('add') && this.blocks().find((b) => !before.has(b.id));
       if (done && added) this.select(added.id);
       return done && added;
     });
@@ -191,15 +191,9 @@ export const webpage = () => ({
     }
   },
   async add(kind, to) {
-    const at = to ?? this.after();
-    const block = await this.act({ do: 'add', new: { kind }, to: at });
+    const below = this.chosen ? { block: this.chosen } : { row: this.row?.id, to: this.column ?? {} };
+    const block = await this.act(to ? { do: 'add', new: { kind }, to } : { do: 'add-below', new: { kind }, ...below });
     if (block) this.toSettings();
-  },
-  /** Below what is chosen, or at the end of the page. */
-  after() {
-    const at = this.spot();
-    if (at) return { ...at, at: at.at === Infinity ? 9999 : at.at + 1 };
-    return { row: this.st.page.rows.length - 1, column: 0, at: 9999 };
   },
   where() {
     if (this.kind) return 'below what is chosen';
