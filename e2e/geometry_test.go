@@ -39,6 +39,7 @@ type boxes struct {
 	Pages        [][4]float64
 	Shown, More  []string
 	Per          float64 // CSS px per point
+	Sideways     float64 // CSS px that the pages can be moved across
 }
 
 // measureAll waits for every reader on the page and measures it. Boxes of pages
@@ -56,6 +57,7 @@ const measureAll = `(async () => {
 		const names = (at) => [...d.querySelectorAll(at + ' > .t')].filter((t) => at !== '.bar' || t.getClientRects().length).map((t) => t.className.slice(4));
 		return { Frame: [outer.width, outer.height], Inner: [inner.width, inner.height],
 			Pages: sheets.map((s) => [s.left - inner.left, s.top - inner.top, s.width, s.height]), Shown: names('.bar'), More: names('.others'),
+			Sideways: d.getElementById('pages').scrollWidth - d.getElementById('pages').clientWidth,
 			Per: sheets[0].width / Number(d.defaultView.getComputedStyle(d.querySelector('.sheet')).getPropertyValue('--w')) };
 	});
 })()`
@@ -131,6 +133,10 @@ func compare(t *testing.T, c combination, got boxes) {
 	}
 	settings, err := json.Marshal(setting.Diff(setting.Default(), c.settings))
 	require.NoError(t, err)
+	if c.settings.Flow == setting.Down || c.settings.Flow == setting.Tiles {
+		// A scroll bar lies over the gutter, and calls for no other.
+		assert.Equal(t, at.Width > b.InnerWidth+0.5, got.Sideways > 0, "core %.2f of %.2f, the browser %g px more than there is, in a column of %g: %s", at.Width, b.InnerWidth, got.Sideways, c.column, settings)
+	}
 	assert.LessOrEqual(t, worst, 1.0, "%s\n%s in a column of %g, window %g: %s", what, c.file, c.column, c.window, settings)
 	v := proof.Run(proof.Facts{Pages: c.pages, Headings: c.headings, Text: c.text}, c.settings, proof.Terms{}, []proof.Screen{{Column: c.column, Height: c.window, Page: 1500, Density: 1}})[0]
 	assert.Equal(t, names(v.Fit.Shown), names2(got.Shown), "tools in the bar: %s in %g", settings, c.column)
