@@ -52,11 +52,20 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	reader.Until(reader.Ctx, `document.getElementById('lock-said').textContent.includes('does not open')`)
 	reader.Do(chromedp.KeyEvent(hostile.Password), chromedp.KeyEvent(kb.Enter))
 	reader.Until(reader.Ctx, `!document.querySelector('.lock') && document.querySelector('#p1 > img')?.naturalWidth > 0 && document.querySelector('#p1 > img').src.startsWith('blob:')`)
+	// Who opened it can take text, look closely and print; nothing is asked of the
+	// whole, since nothing of it is kept.
+	reader.Until(reader.Ctx, `document.querySelector('#p1 .layer .words text')`)
+	testkit.Eval[bool](reader, reader.Ctx, `(location.hash = '#zoom=640', true)`)
+	reader.Until(reader.Ctx, `document.querySelector('#p1 .tiled img')?.naturalWidth > 0 && document.querySelector('#p1 .tiled img').src.startsWith('blob:')`)
+	reader.Do(chromedp.Click(`[data-do=print]`))
+	reader.Do(chromedp.Click(`#print .main`))
+	reader.Until(reader.Ctx, `document.querySelector('#print .count').textContent === 'Ready to print'`)
+	assert.Equal(t, "false false false", testkit.Eval[string](reader, reader.Ctx, `['find', 'text', 'about'].map((n) => Boolean(document.querySelector('[data-do=' + n + ']'))).join(' ')`))
 	assert.False(t, testkit.Eval[bool](reader, reader.Ctx, fmt.Sprintf(`performance.getEntries().some((e) => e.name.includes(%q))`, hostile.Password)))
 
 	// Without the seal, or with one that is made up, nobody gets a page.
 	v := h.Visitor(t)
-	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/leaf/" + e.SHA256[:16] + "/1"} {
+	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/links/" + e.SHA256[:16] + "/1", "/leaf/" + e.SHA256[:16] + "/1", "/tile/" + e.SHA256[:16] + "/1/4800/0/0", "/place/" + e.SHA256[:16] + "?name=x", "/flow/" + e.SHA256[:16] + "/1"} {
 		status, _, _ := v.Get(base + route)
 		assert.Equal(t, http.StatusUnauthorized, status, route)
 	}
@@ -77,10 +86,10 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	assert.NotContains(t, rows, hostile.Password)
 	kept := 0
 	require.NoError(t, filepath.WalkDir(strings.TrimPrefix(h.Config.BlobURL, "file://"), func(path string, d os.DirEntry, err error) error {
-		if err == nil && !d.IsDir() && strings.Contains(path, "/pages/") {
+		if err == nil && !d.IsDir() && (strings.Contains(path, "/pages/") || strings.Contains(path, "/tiles/") || strings.Contains(path, "/layers-2/")) {
 			kept++
 		}
 		return err
 	}))
-	assert.Zero(t, kept, "no page image is on disk")
+	assert.Zero(t, kept, "nothing made of a page is on disk")
 }

@@ -21,6 +21,7 @@ type Parcel struct {
 	Forever   bool   // the address never means other bytes
 	Seconds   int    // it may be kept without asking; 0 is not at all
 	Private   bool   // not to be kept by caches on the way
+	Secret    bool   // not to be kept by anybody
 	SaveAs    string // a file name, for what is to be saved rather than shown
 	Content   io.ReadSeeker
 }
@@ -38,9 +39,12 @@ func Send(w http.ResponseWriter, r *http.Request, p Parcel) {
 	if p.Forever {
 		keep = "max-age=31536000, immutable"
 	}
-	if p.Private {
+	switch {
+	case p.Secret:
+		h.Set("Cache-Control", "no-store")
+	case p.Private:
 		h.Set("Cache-Control", "private, "+keep)
-	} else {
+	default:
 		h.Set("Cache-Control", "public, "+keep)
 	}
 	if p.SaveAs != "" {

@@ -31,6 +31,9 @@ func factsOf(e store.Edition) []string {
 	default:
 		out = append(out, "Its text can be selected.")
 	}
+	if e.Locked {
+		out = append(out, "It asks for a password. Readers are asked for it, and nothing that it says is kept here.")
+	}
 	if n := len(e.Facts.Outline); n > 0 {
 		out = append(out, fmt.Sprintf("%s in its contents.", plural(n, "heading", "headings")))
 	}

@@ -194,7 +194,7 @@ func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
 func factsOfFile(e store.Edition) proof.Facts {
 	return proof.Facts{
 		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers),
-		Text: e.HasText || e.State == store.Examining, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
+		Text: e.HasText || e.State == store.Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
 	}
 }
 

@@ -103,6 +103,10 @@ func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by in
 		for i := range found.Sheets {
 			found.Sheets[i].Label = fmt.Sprint(i + 1)
 		}
+		if e.Type, err = MeasureType(ctx, in.Engine, src, len(found.Sheets), measuredAtOnce); err != nil {
+			return store.Document{}, store.Edition{}, fmt.Errorf("measure %q: %w", name, err)
+		}
+		e.HasText = found.Text
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
 		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{}, Fields: []pdf.Field{}}
 		if err := in.Store.AddLocked(ctx, &d, &e); err != nil {

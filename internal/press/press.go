@@ -42,11 +42,13 @@ type File struct {
 	BlobKey string
 	Bytes   int64
 	Units   map[int]float64 // UserUnits of pages
+	// Password opens a file that asks for one. What is made of it is kept nowhere.
+	Password string
 }
 
 // Source gives the engine's view of a file.
 func (f File) Source(ctx context.Context, blobs *blob.Store) pdf.Source {
-	return pdf.Source{ID: f.SHA256, Size: f.Bytes, Bytes: blobs.Ranges(ctx, f.BlobKey), Units: f.Units}
+	return pdf.Source{ID: f.SHA256, Size: f.Bytes, Bytes: blobs.Ranges(ctx, f.BlobKey), Units: f.Units, Password: f.Password}
 }
 
 // Image is an encoded page image.
@@ -95,10 +97,10 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 		return Image{}, ErrOffLadder
 	}
 	key := fmt.Sprintf("%s%s/%d/%d", PagesPrefix, file.SHA256, page, width)
-	if b, known := p.recent.Get(key); known {
+	if b, known := p.recent.Get(key); known && file.Password == "" {
 		return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
 	}
-	b, err := p.kept(ctx, key, func(ctx context.Context) ([]byte, error) {
+	b, err := p.kept(ctx, file, key, func(ctx context.Context) ([]byte, error) {
 		made, err := p.engine.Image(ctx, file.Source(ctx, p.blobs), page, width)
 		if err != nil {
 			return nil, fmt.Errorf("make the image of page %d: %w", page, err)
@@ -109,7 +111,7 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 	if err != nil {
 		return Image{}, err
 	}
-	if len(b) <= largestRecent {
+	if len(b) <= largestRecent && file.Password == "" {
 		p.recent.Add(key, b)
 	}
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
@@ -153,31 +155,10 @@ func (p *Press) Chosen(ctx context.Context, file File, page, width int, layers s
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%s", file.SHA256, page, width, layers), Bytes: b}, nil
 }
 
-// Opens says, by its error, whether a password opens a file.
-func (p *Press) Opens(ctx context.Context, file File, password string) error {
-	_, err := busy(p, func() (pdf.Cover, error) {
-		src := file.Source(ctx, p.blobs)
-		src.Password = password
-		return p.engine.Cover(ctx, src)
-	})
+// Opens says, by its error, whether a file opens with the password it has.
+func (p *Press) Opens(ctx context.Context, file File) error {
+	_, err := busy(p, func() (pdf.Cover, error) { return p.engine.Cover(ctx, file.Source(ctx, p.blobs)) })
 	return err
-}
-
-// Unlocked gives the image of a page of a file that asks for a password. It is
-// kept nowhere.
-func (p *Press) Unlocked(ctx context.Context, file File, page, width int, password string) (Image, error) {
-	if !slices.Contains(Ladder(), width) {
-		return Image{}, ErrOffLadder
-	}
-	made, err := busy(p, func() (pdf.PageImage, error) {
-		src := file.Source(ctx, p.blobs)
-		src.Password = password
-		return p.engine.Image(ctx, src, page, width)
-	})
-	if err != nil {
-		return Image{}, fmt.Errorf("make the image of page %d: %w", page, err)
-	}
-	return Image{MediaType: made.MediaType, Bytes: made.Bytes}, nil
 }
 
 // TileSide is the side of a tile in pixels; those at the right and at the
@@ -199,7 +180,7 @@ func (p *Press) Tile(ctx context.Context, file File, page int, ratio float64, wi
 	if !slices.Contains(TileLadder(), width) || column < 0 || row < 0 || t.W < 1 || t.H < 1 || row >= mostTiles {
 		return Image{}, ErrOffLadder
 	}
-	b, err := p.kept(ctx, fmt.Sprintf("%s%s/%d/%d/%d/%d", TilesPrefix, file.SHA256, page, width, column, row), func(ctx context.Context) ([]byte, error) {
+	b, err := p.kept(ctx, file, fmt.Sprintf("%s%s/%d/%d/%d/%d", TilesPrefix, file.SHA256, page, width, column, row), func(ctx context.Context) ([]byte, error) {
 		made, err := p.engine.Tile(ctx, file.Source(ctx, p.blobs), page, t)
 		if err != nil {
 			return nil, fmt.Errorf("make a tile of page %d: %w", page, err)
@@ -243,7 +224,7 @@ func busy[T any](p *Press, do func() (T, error)) (T, error) {
 // Layer gives the text and links of a page.
 func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, error) {
 	key := fmt.Sprintf("%s%s/%d", LayersPrefix, file.SHA256, page)
-	b, err := p.kept(ctx, key, func(ctx context.Context) ([]byte, error) {
+	b, err := p.kept(ctx, file, key, func(ctx context.Context) ([]byte, error) {
 		layer, err := p.engine.Layer(ctx, file.Source(ctx, p.blobs), page)
 		if err != nil {
 			return nil, fmt.Errorf("read the text of page %d: %w", page, err)
@@ -272,8 +253,12 @@ const (
 func RetiredPrefixes() []string { return []string{"layers/"} }
 
 // kept gives the bytes under a key, making and keeping them if need be. The
-// making does not stop when the one who asked first goes away.
-func (p *Press) kept(ctx context.Context, key string, make func(context.Context) ([]byte, error)) ([]byte, error) {
+// making does not stop when the one who asked first goes away. Of a file that
+// was opened with a password nothing is kept, nor shared.
+func (p *Press) kept(ctx context.Context, file File, key string, make func(context.Context) ([]byte, error)) ([]byte, error) {
+	if file.Password != "" {
+		return busy(p, func() ([]byte, error) { return make(ctx) })
+	}
 	b, err := p.blobs.Read(ctx, key)
 	if err == nil && len(b) > 0 {
 		return b, nil

@@ -147,10 +147,11 @@ func (r *Reader) place(c *echo.Context, s shown) error {
 	if name == "" || len(name) > 500 || c.Param("mark") != s.mark() {
 		return errNoSuchPage
 	}
-	if s.edition.Locked {
-		return errLocked
+	file, err := r.unlocked(c, s)
+	if err != nil {
+		return err
 	}
-	d, err := r.Press.Destination(c.Request().Context(), s.file(), name)
+	d, err := r.Press.Destination(c.Request().Context(), file, name)
 	// A name that leads nowhere is passed over, as anything unknown in an address.
 	if err != nil && pdf.KindOf(err) != pdf.NoSuchPage {
 		return fmt.Errorf("find a place by name: %w", err)

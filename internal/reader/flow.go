@@ -47,6 +47,9 @@ func (r *Reader) flow(c *echo.Context, s shown) error {
 
 // textFrom sets the pages from..from+flowPages-1.
 func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Language) (template.HTML, error) {
+	if s.edition.Locked {
+		return "", errLocked
+	}
 	to := min(from+flowPages-1, s.edition.Pages)
 	texts, err := r.Store.PageTexts(ctx, s.edition.ID, max(from-ahead, 1), min(to+ahead, s.edition.Pages))
 	if err != nil {
@@ -118,7 +121,7 @@ func (r *Reader) textView(c *echo.Context, s shown) error {
 // offersBelow gives the width of the frame, in CSS px, below which the text view
 // is offered by itself, or "" where it never is: what the proof says.
 func (s shown) offersBelow(pages frame.Pages) string {
-	f := proof.Facts{Pages: pages, Text: s.edition.HasText, Sizes: s.edition.Type.Sizes(), Measured: s.edition.Measured}
+	f := proof.Facts{Pages: pages, Text: s.edition.HasText, Locked: s.edition.Locked, Sizes: s.edition.Type.Sizes(), Measured: s.edition.Measured}
 	if w := proof.TextViewBelow(f, s.settings); w > 0 {
 		return setting.Number(w)
 	}

@@ -40,8 +40,9 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 	if err != nil {
 		return errNoSuchPage
 	}
-	if s.edition.Locked {
-		return r.lockedImage(c, s, page, width)
+	file, err := r.unlocked(c, s)
+	if err != nil {
+		return err
 	}
 	layers, err := s.layersOf(c.QueryParam("layers"))
 	if err != nil {
@@ -49,32 +50,17 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 	}
 	var made press.Image
 	if layers == "" {
-		made, err = r.Press.Image(c.Request().Context(), s.file(), page, width)
+		made, err = r.Press.Image(c.Request().Context(), file, page, width)
 	} else {
-		made, err = r.Press.Chosen(c.Request().Context(), s.file(), page, width, layers)
+		made, err = r.Press.Chosen(c.Request().Context(), file, page, width, layers)
 	}
 	if err != nil {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Content: bytes.NewReader(made.Bytes),
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Secret: s.edition.Locked, Content: bytes.NewReader(made.Bytes),
 	})
 	return nil
-}
-
-// lockedImage answers with a page image of a document that asks for a password,
-// to who shows that it was opened. Nobody on the way may keep it.
-func (r *Reader) lockedImage(c *echo.Context, s shown, page, width int) error {
-	password, err := r.unlocked(c, s)
-	if err != nil {
-		return err
-	}
-	made, err := r.Press.Unlocked(c.Request().Context(), s.file(), page, width, password)
-	if err != nil {
-		return err
-	}
-	c.Response().Header().Set("Cache-Control", "no-store")
-	return c.Blob(http.StatusOK, made.MediaType, made.Bytes)
 }
 
 // tile answers with a part of a page that is wider than the widest page image.
@@ -83,8 +69,9 @@ func (r *Reader) tile(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	if s.edition.Locked {
-		return errLocked
+	file, err := r.unlocked(c, s)
+	if err != nil {
+		return err
 	}
 	var at [3]int
 	for i, name := range []string{"width", "column", "row"} {
@@ -93,12 +80,12 @@ func (r *Reader) tile(c *echo.Context, s shown) error {
 		}
 	}
 	o := s.edition.AllSheets()[page-1]
-	made, err := r.Press.Tile(c.Request().Context(), s.file(), page, o.Height/o.Width, at[0], at[1], at[2])
+	made, err := r.Press.Tile(c.Request().Context(), file, page, o.Height/o.Width, at[0], at[1], at[2])
 	if err != nil {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Content: bytes.NewReader(made.Bytes),
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Secret: s.edition.Locked, Content: bytes.NewReader(made.Bytes),
 	})
 	return nil
 }
@@ -122,13 +109,14 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	if err != nil {
 		return err
 	}
-	if s.edition.Locked {
-		return errLocked
+	file, err := r.unlocked(c, s)
+	if err != nil {
+		return err
 	}
 	name := fmt.Sprintf("%s-%d-layer-%t-%d", s.mark(), page, text, s.edition.Indexed)
 	svg, known := r.drawn.Get(name)
 	if !known {
-		layer, err := r.Press.Layer(c.Request().Context(), s.file(), page)
+		layer, err := r.Press.Layer(c.Request().Context(), file, page)
 		if err != nil {
 			return err
 		}
@@ -137,11 +125,13 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 		}
 		layer.Runs = s.edition.Flow.Settle(textflow.InOrder(intake.FlowPage(s.edition, page, layer)))
 		svg = drawLayer(s.edition.AllSheets()[page-1], layer)
-		r.drawn.Add(name, svg)
+		if !s.edition.Locked {
+			r.drawn.Add(name, svg)
+		}
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "image/svg+xml; charset=utf-8", ETag: name,
-		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.private(), Content: bytes.NewReader(svg),
+		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.private(), Secret: s.edition.Locked, Content: bytes.NewReader(svg),
 	})
 	return nil
 }

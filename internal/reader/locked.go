@@ -17,6 +17,7 @@ import (
 	"golang.org/x/time/rate"
 
 	"incipit/internal/pdf"
+	"incipit/internal/press"
 )
 
 // A document that asks for a password asks the reader. The password goes to the
@@ -112,16 +113,19 @@ func (s *seals) open(edition, seal string, now time.Time) (string, bool) {
 	return string(text[8:]), true
 }
 
-// unlocked gives the password that a request for a locked document carries.
-func (r *Reader) unlocked(c *echo.Context, s shown) (string, error) {
+// unlocked gives the file of a document, with the password that a request
+// carries where it asks for one.
+func (r *Reader) unlocked(c *echo.Context, s shown) (press.File, error) {
+	file := s.file()
 	if !s.edition.Locked {
-		return "", nil
+		return file, nil
 	}
 	password, ok := r.seals.open(s.edition.SHA256, c.Request().Header.Get(opened), time.Now())
 	if !ok {
-		return "", errLocked
+		return file, errLocked
 	}
-	return password, nil
+	file.Password = password
+	return file, nil
 }
 
 // open answers a password with a seal, where it opens the document.
@@ -140,7 +144,9 @@ func (r *Reader) open(c *echo.Context, s shown) error {
 	if err := json.NewDecoder(body).Decode(&asked); err != nil || asked.Password == "" || len(asked.Password) > mostPassword {
 		return c.JSON(http.StatusForbidden, map[string]string{"problem": "wrong"})
 	}
-	err := r.Press.Opens(c.Request().Context(), s.file(), asked.Password)
+	file := s.file()
+	file.Password = asked.Password
+	err := r.Press.Opens(c.Request().Context(), file)
 	if pdf.KindOf(err) == pdf.NeedsPassword {
 		return c.JSON(http.StatusForbidden, map[string]string{"problem": "wrong"})
 	}

@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/sheet"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/deliver"
 )
@@ -33,15 +33,16 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	if s.edition.Locked {
-		return errLocked
+	file, err := r.unlocked(c, s)
+	if err != nil {
+		return err
 	}
-	b, err := r.Press.Extract(c.Request().Context(), s.file(), page)
+	b, err := r.Press.Extract(c.Request().Context(), file, page)
 	if err != nil {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.private(),
+		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.private(), Secret: s.edition.Locked,
 		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title), deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
 	})
 	return nil
@@ -72,12 +73,18 @@ func (r *Reader) takeAttached(c *echo.Context, s shown) error {
 	return errNoSuchPage
 }
 
-// printView answers with pages set for paper: all, or those asked for.
+// paper is a page of the print view. Wide is wider than tall; Other lies
+// another way than the first one, which browsers take the height of.
+type paper struct {
+	Page        int
+	Wide, Other bool
+}
+
+// printView answers with pages set for paper: all, or those asked for. Of a
+// document that asks for a password it names the pages; who opened it can fetch
+// them.
 func (r *Reader) printView(c *echo.Context, s shown) error {
-	if s.edition.Locked {
-		return errLocked
-	}
-	chosen, err := spans(c.QueryParam("pages"), s.edition.Pages)
+	chosen, err := sheet.Span(c.QueryParam("pages"), s.edition.Pages)
 	if err != nil {
 		return errNoSuchPage
 	}
@@ -85,42 +92,13 @@ func (r *Reader) printView(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	v.Printed = chosen
+	sheets := s.edition.AllSheets()
+	for _, n := range chosen {
+		p := paper{Page: n, Wide: sheets[n-1].Width > sheets[n-1].Height}
+		p.Other = len(v.Printed) > 0 && p.Wide != v.Printed[0].Wide
+		v.Printed = append(v.Printed, p)
+	}
 	return r.pages.send(c, http.StatusOK, "print.html", v, s.standing.Draft)
-}
-
-// spans reads pages as people write them: 2-5, 8. Nothing is every page.
-func spans(text string, pages int) ([]int, error) {
-	var out []int
-	if strings.TrimSpace(text) == "" {
-		text = fmt.Sprintf("1-%d", pages)
-	}
-	chosen := make([]bool, pages+1)
-	for _, part := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' }) {
-		first, last, ranged := strings.Cut(strings.NewReplacer("–", "-", " ", "").Replace(part), "-")
-		from, err := strconv.Atoi(first)
-		if err != nil {
-			return nil, fmt.Errorf("read the pages %q: %w", part, err)
-		}
-		to := from
-		if ranged {
-			if to, err = strconv.Atoi(last); err != nil {
-				return nil, fmt.Errorf("read the pages %q: %w", part, err)
-			}
-		}
-		if from < 1 || to > pages || from > to {
-			return nil, fmt.Errorf("there are no pages %q", part)
-		}
-		for n := from; n <= to; n++ {
-			chosen[n] = true
-		}
-	}
-	for n := 1; n <= pages; n++ {
-		if chosen[n] {
-			out = append(out, n)
-		}
-	}
-	return out, nil
 }
 
 // about is what the panel about the document shows.

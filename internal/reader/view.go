@@ -56,7 +56,7 @@ type view struct {
 	Text           template.HTML // a part of the text view
 	Earlier, Later int           // pages that other parts begin at; 0 is none
 	From1, Till    int           // the pages of this one
-	Printed        []int
+	Printed        []paper
 	Locked         bool
 	Guarded        bool     // it was opened with a token
 	Outside        *Outside // nil for drafts
@@ -119,7 +119,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
 		Keys:     settings.Navigation,
 		Narrow:   frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
-		Locked: s.edition.Locked, Guarded: s.settings.Guarded, TextView: s.allows(access.ReadText) && s.edition.HasText, Numbers: said.Numbers,
+		Locked: s.edition.Locked, Guarded: s.settings.Guarded, TextView: s.allows(access.ReadText) && s.edition.Holds().Anew(), Numbers: said.Numbers,
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)

@@ -93,14 +93,14 @@ func (s *Store) AddDocument(ctx context.Context, d *Document, e *Edition, examin
 }
 
 // AddLocked adds a document whose first edition asks for a password. It was
-// examined with the password, which is not kept; nor is anything of its content.
+// examined with the password, which is not kept; nor is anything that it says: how
+// large its pages and its type are, and whether it has text, is all.
 func (s *Store) AddLocked(ctx context.Context, d *Document, e *Edition) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
 		}
 		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images = d.ID, 1, Ready, true, true, map[int]int64{}
-		e.Type = legible.Type{Pages: []legible.Page{}, Of: e.Pages}
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}

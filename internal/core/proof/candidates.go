@@ -103,7 +103,7 @@ func forType(f Facts, s setting.Settings, v View, text legible.Text, angle float
 // forTextView offers running text set anew, where it is small enough to need it.
 func forTextView(f Facts, s setting.Settings, v View) []candidate {
 	below := TextViewBelow(f, s)
-	if !f.Text || v.Box.Width >= below {
+	if !f.Holds().Anew() || v.Box.Width >= below {
 		return nil
 	}
 	return []candidate{{fmt.Sprintf("Offer the text view below %s", px(below)), setting.PatchOf(setting.TextView, setting.Offered)}}

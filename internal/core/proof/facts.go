@@ -28,6 +28,7 @@ type Facts struct {
 	// Text says whether the file has text at all; Measured whether its type has
 	// been measured yet; Sizes what came out.
 	Text     bool
+	Locked   bool // it asks for a password
 	Measured bool
 	Sizes    legible.Sizes
 	// Images are the bytes of page 1's image by its width in device pixels, for
@@ -39,7 +40,7 @@ type Facts struct {
 
 // Holds is what the document has that tools work on.
 func (f Facts) Holds() toolbar.Holds {
-	return toolbar.Holds{Pages: f.Pages.Count(), Headings: f.Headings, Layers: f.Layers, Text: f.Text}
+	return toolbar.Holds{Pages: f.Pages.Count(), Headings: f.Headings, Layers: f.Layers, Text: f.Text, Locked: f.Locked}
 }
 
 // Screen is one kind of reader: the width of the web page, of the column in

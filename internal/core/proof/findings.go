@@ -119,7 +119,7 @@ func judged(r Reading) (weight, words string) {
 
 // setAnew says whether readers of this screen are offered the text view.
 func (v *View) setAnew(f Facts, s setting.Settings) bool {
-	return f.Text && s.TextView == setting.Offered && v.Box.Width < TextViewBelow(f, s)
+	return f.Holds().Anew() && s.TextView == setting.Offered && v.Box.Width < TextViewBelow(f, s)
 }
 
 func (v *View) findType(f Facts, s setting.Settings) {

@@ -97,8 +97,11 @@ type Holds struct {
 	Headings int // of the outline that lead to a page
 	Layers   int // with a name
 	Text     bool
-	Locked   bool // it asks for a password: pages alone are shown
+	Locked   bool // it asks for a password: what is on a page is shown, nothing is kept of the whole
 }
+
+// Anew says whether the text can be set anew and searched as a whole.
+func (h Holds) Anew() bool { return h.Text && !h.Locked }
 
 // Closed says, in words for an editor, why a tool would not be given: its deed
 // is not allowed or has no object. Turning needs navigation and a second page.
@@ -141,7 +144,9 @@ func Closed(a Allowed) map[Tool]string {
 		out[Print] = "Readers may not take a printout"
 	}
 	if a.Locked {
-		out[Print], out[About] = "The document asks for a password", "The document asks for a password"
+		for _, t := range []Tool{Contents, Find, Text, About} {
+			out[t] = "The document asks for a password"
+		}
 	}
 	return out
 }

@@ -29,6 +29,7 @@ func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 		{"no text view", func(a *toolbar.Allowed) { a.TextView = false }, []toolbar.Tool{toolbar.Text}},
 		{"no layers", func(a *toolbar.Allowed) { a.Layers = 0 }, []toolbar.Tool{toolbar.Layers}},
 		{"no download", func(a *toolbar.Allowed) { a.Download = false }, []toolbar.Tool{toolbar.Download}},
+		{"locked", func(a *toolbar.Allowed) { a.Locked = true }, []toolbar.Tool{toolbar.Contents, toolbar.Find, toolbar.Text, toolbar.About}},
 		{"no print", func(a *toolbar.Allowed) { a.Print = false }, []toolbar.Tool{toolbar.Print}},
 	} {
 		t.Run(c.name, func(t *testing.T) {

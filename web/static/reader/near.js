@@ -110,7 +110,27 @@ export class Near {
     }
   }
 
-  address(page, width) { return `${this.base}/page/${this.mark}/${page}/${width}${this.query}`; }
+  path(page, width) { return `page/${this.mark}/${page}/${width}${this.query}`; }
+
+  /** Asks for a part of the document. Where it asks for a password, what opens it
+      is shown. */
+  async ask(path) {
+    await this.opens;
+    return fetch(`${this.base}/${path}`, this.seal && { headers: { 'Incipit-Opened': this.seal }, cache: 'no-store' });
+  }
+
+  /** Gives an image its source. */
+  async source(img, path) {
+    if (!this.opens) {
+      img.src = `${this.base}/${path}`;
+      return;
+    }
+    const answer = await this.ask(path).catch(() => null);
+    if (!answer?.ok) return void img.dispatchEvent(new Event('error'));
+    const source = URL.createObjectURL(await answer.blob());
+    img.addEventListener('load', () => URL.revokeObjectURL(source), { once: true });
+    img.src = source;
+  }
 
   image(sheet, width = this.width(sheet)) {
     if (sheet.querySelector(':scope > img') || sheet.classList.contains('missing')) return;
@@ -121,22 +141,17 @@ export class Near {
     sheet.prepend(img);
   }
 
-  /** Gives an image its source: a page at a width in CSS px. Of a document that
-      asks for a password the bytes are fetched, with what opens it. */
-  async load(img, page, width) {
+  /** Gives an image a page at a width in CSS px. */
+  load(img, page, width) {
     if (!this.opens) {
       img.sizes = px(width);
-      img.srcset = this.widths.map((w) => `${this.address(page, w)} ${w}w`).join(', ');
+      img.srcset = this.widths.map((w) => `${this.base}/${this.path(page, w)} ${w}w`).join(', ');
       return;
     }
     const wanted = this.widths.find((w) => w >= width * devicePixelRatio) ?? this.widths.at(-1);
     if (img.wide >= wanted) return;
     img.wide = wanted;
-    const answer = await fetch(this.address(page, wanted), { headers: { 'Incipit-Opened': this.seal }, cache: 'no-store' }).catch(() => null);
-    if (!answer?.ok) return void img.dispatchEvent(new Event('error'));
-    const source = URL.createObjectURL(await answer.blob());
-    img.addEventListener('load', () => URL.revokeObjectURL(source), { once: true });
-    img.src = source;
+    this.source(img, this.path(page, wanted));
   }
 
   missing(sheet, img) {
@@ -155,12 +170,12 @@ export class Near {
 
   async layer(sheet) {
     const page = sheet.dataset.page;
-    if (this.layers.has(page) || this.opens) return;
+    if (this.layers.has(page)) return;
     const mine = {};
     this.layers.set(page, mine);
     const wanted = () => this.layers.get(page) === mine;
     try {
-      const answer = await fetch(`${this.base}/${this.copying ? 'layer' : 'links'}/${this.mark}/${page}`);
+      const answer = await this.ask(`${this.copying ? 'layer' : 'links'}/${this.mark}/${page}`);
       if (!answer.ok) throw new Error(answer.status);
       const svg = new DOMParser().parseFromString(await answer.text(), 'image/svg+xml').documentElement;
       for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: Number(link.dataset.page) }));

@@ -1,57 +1,54 @@
-import { say, num, read, make } from './make.js';
+import { say, num, make } from './make.js';
 
-// Printing: all pages, the current one, or some. The pages are got ready in a
-// view of their own, which prints itself.
+// Printing: all pages, the current one, or some. They are got ready in a frame
+// of their own, and printed from there. Which pages some are is read by the
+// server.
 
 export function fill(panel, reader) {
-  const { sheets } = reader;
+  const { near, sheets } = reader;
   const which = (value, label, ...more) => make('label', { class: 'option' }, make('input', { type: 'radio', name: 'print-which', value, checked: value === 'all' }), make('span', {}, label), ...more);
-  const entry = make('input', { type: 'text', id: 'print-pages', autocomplete: 'off', 'aria-label': say('print_some'), placeholder: `1-${num(Math.min(3, sheets.length))}`, oninput: () => { panel.querySelector('[value=some]').checked = true; entry.removeAttribute('aria-invalid'); } });
+  const entry = make('input', { type: 'text', id: 'print-pages', autocomplete: 'off', maxlength: 200, 'aria-label': say('print_some'), placeholder: `1-${num(Math.min(3, sheets.length))}`, oninput: () => { form.elements['print-which'].value = 'some'; entry.removeAttribute('aria-invalid'); } });
   const here = make('span');
-  const now = which('page', here);
   const status = make('p', { class: 'count', role: 'status' });
   const button = make('button', { type: 'submit', class: 'main' }, say('print'));
-  const form = make('form', {}, which('all', say('print_all', { n: sheets.length })), now, which('some', say('print_some'), entry), button, status);
+  const form = make('form', {}, which('all', say('print_all', { n: sheets.length })), which('page', here), which('some', say('print_some'), entry), button, status);
   panel.append(form);
 
-  /** The pages asked for, in digits that the server reads, or null. */
-  const chosen = () => {
-    const value = form.elements['print-which'].value;
-    if (value === 'all') return `1-${sheets.length}`;
-    if (value === 'page') return String(reader.page);
-    const parts = entry.value.split(/[,;،]/).filter((p) => p.trim()).map((p) => p.split(/[-–]/).map(read));
-    const good = parts.length && parts.every(([a, b = a, ...rest]) => Number.isInteger(a) && Number.isInteger(b) && a >= 1 && b <= sheets.length && a <= b && !rest.length);
-    return good ? parts.map((p) => p.join('-')).join(',') : null;
-  };
+  async function print({ target: frame }) {
+    const images = [...frame.contentDocument?.images ?? []];
+    let done = 0;
+    const arrived = await Promise.all(images.map(async (img) => {
+      if (near.opens) await near.source(img, `page/${reader.mark}/${img.dataset.page}/2400`);
+      const here = await img.decode().then(() => true, () => false);
+      status.textContent = say('printing_so_far', { n: ++done, all: images.length });
+      return here;
+    }));
+    button.disabled = false;
+    if (images.length) {
+      const all = arrived.every(Boolean);
+      status.textContent = say(all ? 'ready' : 'failed');
+      if (all) frame.contentWindow.print();
+    } else if (frame.contentDocument && form.elements['print-which'].value === 'some') {
+      entry.setAttribute('aria-invalid', 'true');
+      status.textContent = say('bounds', { n: sheets.length });
+      entry.focus();
+    } else status.textContent = say('failed');
+  }
 
   form.addEventListener('submit', (event) => {
     event.preventDefault();
-    const pages = chosen();
-    if (!pages) {
-      entry.setAttribute('aria-invalid', 'true');
-      status.textContent = say('bounds', { n: sheets.length });
-      return entry.focus();
-    }
     document.getElementById('printing')?.remove();
     status.textContent = say('printing');
     button.disabled = true;
-    document.body.append(make('iframe', { id: 'printing', class: 'unseen', title: say('print_view'), tabindex: -1, src: `${reader.base}/print?pages=${pages}` }));
+    const pages = { all: '', page: reader.page, some: entry.value.trim() || '-' }[form.elements['print-which'].value];
+    document.body.append(make('iframe', { id: 'printing', class: 'unseen', title: say('print_view'), tabindex: -1, src: `${reader.base}/print?pages=${encodeURIComponent(pages)}`, onload: print }));
   });
-  window.addEventListener('message', (event) => {
-    if (event.origin !== location.origin || event.source !== document.getElementById('printing')?.contentWindow) return;
-    const { printed, done, of } = event.data ?? {};
-    if (typeof printed !== 'boolean') {
-      if (of) status.textContent = say('printing_so_far', { n: done, all: of });
-      return;
-    }
-    button.disabled = false;
-    status.textContent = say(printed ? 'ready' : 'failed');
-  });
+  const mark = (page) => { here.textContent = say('page', { n: page }); };
   return {
+    mark,
     opened() {
-      here.textContent = say('page', { n: reader.page });
+      mark(reader.page);
       panel.querySelector('input').focus();
     },
-    mark(page) { here.textContent = say('page', { n: page }); },
   };
 }

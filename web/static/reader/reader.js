@@ -213,7 +213,7 @@ let tiles = null;
 let sharpening = false;
 /** Draws tiles where the widest page image is too coarse. */
 async function sharpen() {
-  if (sharpening || near.opens || (!tiles && near.width(sheets[current - 1]) * devicePixelRatio <= near.widths.at(-1))) return;
+  if (sharpening || (!tiles && near.width(sheets[current - 1]) * devicePixelRatio <= near.widths.at(-1))) return;
   sharpening = true;
   if (!tiles) {
     const { Tiles } = await import('./tiles.js');
@@ -330,7 +330,7 @@ if (body.dataset.pointer === 'drag') dragging();
 /** Goes where an address leads, and looks as it says. */
 async function follow(place) {
   if (place.nameddest) {
-    const answer = await fetch(`${base}/place/${mark}?name=${encodeURIComponent(place.nameddest)}`).catch(() => null);
+    const answer = await near.ask(`place/${mark}?name=${encodeURIComponent(place.nameddest)}`).catch(() => null);
     if (answer?.ok) {
       const { page, x, y, known } = await answer.json();
       if (known) show(page, { x, y, w: 0, h: 0 });

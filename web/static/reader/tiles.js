@@ -50,7 +50,8 @@ export class Tiles {
         const name = `${column}/${row}`;
         wanted.add(name);
         if (at.tiles.has(name)) continue;
-        const img = make('img', { alt: '', decoding: 'async', src: `${this.near.base}/tile/${this.near.mark}/${sheet.dataset.page}/${width}/${name}` });
+        const img = make('img', { alt: '', decoding: 'async' });
+        this.near.source(img, `tile/${this.near.mark}/${sheet.dataset.page}/${width}/${name}`);
         const share = (v, all) => `${(100 * v) / all}%`;
         img.style.cssText = `left: ${share(column * this.side, width)}; top: ${share(row * this.side, height)}; width: ${share(Math.min(this.side, width - column * this.side), width)}; height: ${share(Math.min(this.side, height - row * this.side), height)}`;
         // A tile that does not come leaves the coarser image in view.
