@@ -3,8 +3,6 @@ import { say, make, boxes as draw, press, pause } from './make.js';
 // Finding words: as they are typed, the first hits and then all. Hits are
 // listed, marked on the pages and on the fore-edge.
 
-export const title = 'find';
-
 export function fill(panel, reader) {
   const words = make('input', { type: 'search', id: 'words-find', autocomplete: 'off', spellcheck: 'false', maxlength: 120, 'aria-label': say('find_words'), placeholder: say('find_words') });
   const option = (name) => {

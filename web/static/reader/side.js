@@ -1,7 +1,10 @@
 import { say, make, shut, pause } from './make.js';
 
 // The side panel: one at a time, beside the pages or, on a narrow frame, over
-// them. What is in it comes from a module of its own with its first opening.
+// them. What is in it comes with its first opening, from a module of its own or,
+// of small ones, from the one that they share.
+
+const small = ['about', 'layers', 'link', 'sizes', 'take'];
 
 export class Side {
   /** reader is what a panel may ask of the reader. */
@@ -18,10 +21,10 @@ export class Side {
     let panel = this.panels.get(name);
     const fresh = !panel;
     if (fresh) {
-      const module = await import(`./${name}.js`);
-      panel = { module, element: make('section', { class: `side ${module.wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': say(module.title ?? name), hidden: true }) };
-      const head = make('header', {}, make('h2', {}, say(module.title ?? name)), shut(() => this.close()));
-      panel.element.append(head);
+      const { wide, fill, [name]: own = fill } = await import(`./${small.includes(name) ? 'panels' : name}.js`);
+      const title = say(name === 'take' ? 'download' : name);
+      panel = { wide, element: make('section', { class: `side ${wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': title, hidden: true },
+        make('header', {}, make('h2', {}, title), shut(() => this.close()))) };
       panel.element.addEventListener('keydown', (event) => {
         if (event.key !== 'Escape') return;
         event.stopPropagation();
@@ -29,12 +32,12 @@ export class Side {
       });
       this.view.append(panel.element);
       this.panels.set(name, panel);
-      panel.inside = await module.fill(panel.element, this.reader, () => this.close());
+      panel.inside = await own(panel.element, this.reader, () => this.close());
     }
     [this.open, this.button] = [name, button];
     panel.element.hidden = false;
     button?.setAttribute('aria-expanded', 'true');
-    this.aside(!panel.module.wide);
+    this.aside(!panel.wide);
     // Slow devices lay the pages out beside it before the focus goes there.
     if (fresh) await pause();
     panel.inside?.opened?.();
