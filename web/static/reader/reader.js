@@ -117,13 +117,16 @@ const edgeElement = document.getElementById('edge');
 const edge = edgeElement ? new Edge(edgeElement, sheets, (img, page) => near.load(img, page, 84), go) : null;
 reader.edge = edge;
 let waiting = false;
+const size = () => pages.clientWidth + ' ' + pages.clientHeight;
+let stood = size(); // when the place was found
 let held = { row: 0, share: 0 }; // where reading is
 pages.addEventListener('scroll', () => {
   if (waiting) return;
   waiting = true;
   requestAnimationFrame(() => {
     waiting = false;
-    if (text?.isOpen) return;
+    // Where the frame has changed, the place is kept before it is told.
+    if (text?.isOpen || size() !== stood) return;
     // What is measured comes before what is changed: no layout is done twice.
     const row = flow.inView();
     held = flow.held();
@@ -250,7 +253,7 @@ function dragging() {
 }
 
 const deeds = {
-  ...Object.fromEntries(['contents', 'find', 'overview', 'layers', 'about', 'print', 'link', 'sizes', 'take'].map((name) => [name, () => side.toggle(name, tool(name) ?? document.activeElement)])),
+  ...Object.fromEntries(['contents', 'find', 'overview', 'layers', 'about', 'print', 'link', 'sizes', 'take'].map((name) => [name, () => side.toggle(name)])),
   back: () => turn(-1), on: () => turn(1), smaller: () => zoom.smaller(), larger: () => zoom.larger(), rotate: () => zoom.rotate(),
   full: fullScreen, text: asText, pointer: dragging,
 };
@@ -275,7 +278,7 @@ const letters = { '/': 'find', c: 'contents', o: 'overview', t: 'text', r: 'rota
 document.addEventListener('keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === 'f' && tool('find')) {
     event.preventDefault();
-    return void side.show('find', tool('find'));
+    return void side.show('find');
   }
   if (event.altKey || event.ctrlKey || event.metaKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   if (event.key === '?' && !document.querySelector('dialog')) return void keys();
@@ -309,7 +312,7 @@ function keys() {
     ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
     bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
   ].filter(Boolean);
-  const dialog = make('dialog', { class: 'keys', 'aria-label': say('keys') }, ...list.map(([key, deed]) => make('p', {}, make('kbd', {}, key), say(deed))));
+  const dialog = make('dialog', { class: 'keys', 'aria-label': say('keys') }, make('h2', {}, say('keys')), ...list.map(([key, deed]) => make('p', {}, make('kbd', {}, key), say(deed))));
   dialog.addEventListener('close', () => dialog.remove());
   dialog.addEventListener('click', () => dialog.close());
   body.append(dialog);
@@ -318,7 +321,7 @@ function keys() {
 
 // Start. The pages are laid out first, in a task of their own.
 await pause();
-const away = new Away(reader);
+const away = reader.away = new Away(reader);
 const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
   away: (sheet) => { told('error', { page: +sheet.dataset.page }); away.missed(sheet); },
@@ -350,7 +353,7 @@ async function follow(place) {
     const [l, r, t, b] = place.highlight;
     light(current, { x: Math.min(l, r), y: Math.min(t, b), w: Math.abs(r - l), h: Math.abs(b - t) });
   }
-  if (place.search && tool('find')) (await side.show('find', tool('find'))).look(place.search);
+  if (place.search && tool('find')) (await side.show('find'))?.look(place.search);
 }
 
 /** Marks a rectangle that an address names. */
@@ -366,6 +369,7 @@ showZoom();
 addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
 addEventListener('resize', () => near.loosen());
 new ResizeObserver(() => {
+  stood = size();
   if (!waiting && (held.row > 0 || held.share > 0)) flow.back(held);
   // The place is kept at once; what else follows has a task of its own.
   setTimeout(() => {

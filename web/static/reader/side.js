@@ -4,44 +4,55 @@ import { say, make, shut, pause } from './make.js';
 // them. What is in it comes with its first opening, from a module of its own or,
 // of small ones, from the one that they share.
 
-const small = ['about', 'layers', 'link', 'sizes', 'take'];
+const small = ['contents', 'about', 'layers', 'link', 'sizes', 'take'];
 
 export class Side {
   /** reader is what a panel may ask of the reader. */
   constructor(view, reader) {
-    Object.assign(this, { view, reader, panels: new Map() });
+    Object.assign(this, { view, reader, coming: new Map(), panels: [] });
   }
 
-  async toggle(name, button) {
-    return this.open === name ? this.close() : this.show(name, button);
+  toggle(name) {
+    if (this.open === name) this.close();
+    else this.show(name);
   }
 
-  async show(name, button = document.querySelector(`[data-do=${name}]`)) {
-    if (this.open && this.open !== name) this.close(false);
-    let panel = this.panels.get(name);
-    const fresh = !panel;
-    if (fresh) {
-      const { wide, fill, [name]: own = fill } = await import(`./${small.includes(name) ? 'panels' : name}.js`);
-      const title = say(name === 'take' ? 'download' : name);
-      panel = { wide, element: make('section', { class: `side ${wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': title, hidden: true },
-        make('header', {}, make('h2', {}, title), shut(() => this.close()))) };
-      panel.element.addEventListener('keydown', (event) => {
-        if (event.key !== 'Escape') return;
-        event.stopPropagation();
-        this.close();
-      });
-      this.view.append(panel.element);
-      this.panels.set(name, panel);
-      panel.inside = await own(panel.element, this.reader, () => this.close());
-    }
-    [this.open, this.button] = [name, button];
+  async show(name) {
+    const button = document.querySelector(`[data-do=${name}]`);
+    this.wanted = name;
+    if (!this.coming.has(name)) this.coming.set(name, this.make(name));
+    const panel = await this.coming.get(name).catch(() => {
+      this.coming.delete(name);
+      this.reader.away.look();
+    });
+    // Another may have been asked for meanwhile.
+    if (!panel || this.wanted !== name) return null;
+    this.hide();
+    Object.assign(this, { open: name, panel, button });
     panel.element.hidden = false;
     button?.setAttribute('aria-expanded', 'true');
     this.aside(!panel.wide);
     // Slow devices lay the pages out beside it before the focus goes there.
-    if (fresh) await pause();
+    if (!panel.known) await pause();
+    panel.known = true;
     panel.inside?.opened?.();
     return panel.inside;
+  }
+
+  async make(name) {
+    const { wide, fill, [name]: own = fill } = await import(`./${small.includes(name) ? 'panels' : name}.js`);
+    const title = say(name === 'take' ? 'download' : name);
+    const element = make('section', { class: `side ${wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': title, hidden: true },
+      make('header', {}, make('h2', {}, title), shut(() => this.close())));
+    element.addEventListener('keydown', (event) => {
+      if (event.key !== 'Escape') return;
+      event.stopPropagation();
+      this.close();
+    });
+    const panel = { wide, element, inside: await own(element, this.reader, () => this.close()) };
+    this.view.append(element);
+    this.panels.push(panel);
+    return panel;
   }
 
   /** The pages stand beside the panel, or have all the room. */
@@ -50,24 +61,28 @@ export class Side {
     this.view.classList.toggle('sided', on);
   }
 
-  close(back = true) {
-    const panel = this.panels.get(this.open);
-    if (!panel) return;
-    panel.element.hidden = true;
-    this.aside(false);
+  hide() {
+    if (!this.open) return;
+    this.panel.element.hidden = true;
     this.button?.setAttribute('aria-expanded', 'false');
     this.open = null;
-    if (back) (this.button?.offsetParent ? this.button : document.getElementById('more') ?? this.reader.pages).focus();
+  }
+
+  close() {
+    if (!this.open) return;
+    this.hide();
+    this.wanted = null;
+    this.aside(false);
+    (this.button?.offsetParent ? this.button : document.getElementById('more') ?? this.reader.pages).focus();
   }
 
   /** Where a panel covers the page, it makes way for it. */
   makeWay() {
-    const panel = this.panels.get(this.open)?.element;
-    if (panel && panel.offsetWidth > this.view.clientWidth * 0.6) this.close();
+    if (this.open && this.panel.element.offsetWidth > this.view.clientWidth * 0.6) this.close();
   }
 
   /** Tells every panel there is of the page that is read. */
   mark(page) {
-    for (const { inside } of this.panels.values()) inside?.mark?.(page);
+    for (const { inside } of this.panels) inside?.mark?.(page);
   }
 }

@@ -1,0 +1,47 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+
+	"incipit/internal/testkit"
+)
+
+// What stands beside the pages makes them narrower and wider again; one panel
+// may follow another before the pages have come to rest. The place that is read
+// stays.
+func TestPanelsLeaveThePlace(t *testing.T) {
+	_, _, tab := opened(t, "volunteer-handbook.pdf", 1000, 640, nil)
+	testkit.Eval[bool](tab, tab.Ctx, `(location.hash = '#page=9', true)`)
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '9' && document.querySelector('#p9 > img')?.naturalWidth > 0`)
+	here := func(after string) {
+		t.Helper()
+		// Two frames are drawn and a task passes before it is looked at.
+		testkit.Eval[bool](tab, tab.Ctx, `(async () => { for (let i = 0; i < 3; i++) await new Promise((done) => requestAnimationFrame(() => setTimeout(done))); return true; })()`)
+		assert.Equal(t, "9", testkit.Eval[string](tab, tab.Ctx, `document.getElementById('number').value`), after)
+		assert.InDelta(t, 12, testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('p9').getBoundingClientRect().top - document.getElementById('pages').getBoundingClientRect().top`), 3, after)
+	}
+	for range 2 {
+		for _, name := range []string{"contents", "sizes", "take", "about", "print", "link", "find"} {
+			testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('[data-do=%s]').click(), true)`, name))
+			tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('#%s:not([hidden])') && document.querySelectorAll('.side:not([hidden])').length === 1 && document.querySelectorAll('[aria-expanded=true]').length === 1`, name))
+			here(name)
+		}
+		// Pressed at once, the last one counts, and there is one of each.
+		testkit.Eval[bool](tab, tab.Ctx, `(['contents', 'overview', 'overview', 'sizes'].forEach((n) => document.querySelector('[data-do=' + n + ']').click()), true)`)
+		tab.Until(tab.Ctx, `document.querySelector('.side:not([hidden])')?.id === 'sizes' && document.querySelectorAll('.side:not([hidden])').length === 1`)
+		assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.side').length - new Set([...document.querySelectorAll('.side')].map((s) => s.id)).size`))
+		here("many at once")
+		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#sizes .shut').click(), true)`)
+		tab.Until(tab.Ctx, `!document.querySelector('.side:not([hidden])')`)
+		here("closed")
+	}
+	for _, width := range []int64{700, 430, 1180} {
+		tab.Do(chromedp.EmulateViewport(width, 640))
+		tab.Until(tab.Ctx, fmt.Sprintf(`innerWidth === %d`, width))
+		here(fmt.Sprint(width, " px"))
+	}
+}
