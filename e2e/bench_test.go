@@ -248,3 +248,36 @@ func TestHouseStyleScreen(t *testing.T) {
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?site=1", h.URL, p.ID)))
 	tab.Until(tab.Ctx, `document.getElementById('column')?.value === '704' && document.querySelector('#gloss-load')?.classList.contains('care')`)
 }
+
+// Publish counts what was written a moment before, also where readers saw all
+// there was until then: the press that ends the writing is not lost.
+func TestPublishRightAfterWriting(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	onBench(t, h, tab, "leaflet-welcome.pdf")
+	tab.Do(chromedp.Click("#publish"))
+	tab.Until(tab.Ctx, `document.getElementById('publish').ariaDisabled === 'true'`)
+	for i, width := range []string{"80", "70"} {
+		tab.Do(chromedp.Focus("#width"), chromedp.KeyEvent("a", ctrl), chromedp.SendKeys("#width", width), chromedp.Click("#publish"))
+		tab.Until(tab.Ctx, `document.getElementById('publish').ariaDisabled === 'true' && document.body.dataset.step === '`+fmt.Sprint(i+1)+`'`)
+		p, err := h.Store.Placement(t.Context(), 1)
+		require.NoError(t, err)
+		live, err := h.Store.PublishedVersion(t.Context(), p)
+		require.NoError(t, err)
+		assert.Equal(t, width, setting.Number(live.Settings.Width.Value))
+	}
+}
+
+// On a phone no screen of the desk moves sideways.
+func TestTheDeskFitsAPhone(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "leaflet-welcome.pdf")
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, 390, 844)
+	signIn(h, tab)
+	for _, path := range []string{"/documents", "/placements", fmt.Sprintf("/placements/%d", p.ID), fmt.Sprintf("/placements/%d/starters", p.ID), fmt.Sprintf("/placements/%d/ways", p.ID), "/check", "/house-style", "/collections", "/web-pages", "/signing-keys"} {
+		tab.Do(chromedp.Navigate(h.URL + path))
+		tab.Until(tab.Ctx, `document.readyState === 'complete' && document.fonts.status === 'loaded'`)
+		assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, `document.documentElement.scrollWidth - innerWidth`), 0.0, path)
+	}
+}

@@ -9,10 +9,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net"
 	"net/http"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/labstack/echo/v5"
 	"golang.org/x/time/rate"
 
@@ -38,9 +38,8 @@ var errLocked = errors.New("the document asks for a password")
 
 // seals makes and reads seals.
 type seals struct {
-	aead  cipher.AEAD
-	tries *lru.Cache[string, *rate.Limiter] // by placement: guessing takes time
-	tells *lru.Cache[string, *rate.Limiter] // by placement: counting has an end
+	aead            cipher.AEAD
+	tries, allTries *pace // guessing takes time
 }
 
 func newSeals() (*seals, error) {
@@ -56,37 +55,14 @@ func newSeals() (*seals, error) {
 	if err != nil {
 		return nil, fmt.Errorf("make seals: %w", err)
 	}
-	tries, err := lru.New[string, *rate.Limiter](1000)
-	if err != nil {
-		return nil, fmt.Errorf("count tries: %w", err)
-	}
-	tells, err := lru.New[string, *rate.Limiter](1000)
-	if err != nil {
-		return nil, fmt.Errorf("count what viewers tell: %w", err)
-	}
-	return &seals{aead, tries, tells}, nil
+	return &seals{aead: aead, tries: newPace(rate.Every(2*time.Second), 5), allTries: newPace(5, 60)}, nil
 }
 
 // mayTry says whether a password may be tried now: five at once, then one every
-// two seconds, for each placement.
-func (s *seals) mayTry(base string) bool {
-	l, known := s.tries.Get(base)
-	if !known {
-		l = rate.NewLimiter(rate.Every(2*time.Second), 5)
-		s.tries.Add(base, l)
-	}
-	return l.Allow()
-}
-
-// mayTell says whether a viewer's word may be counted now: fifty at once, then
-// five a second, for each placement. What is beyond that is somebody's game.
-func (s *seals) mayTell(base string) bool {
-	l, known := s.tells.Get(base)
-	if !known {
-		l = rate.NewLimiter(5, 50)
-		s.tells.Add(base, l)
-	}
-	return l.Allow()
+// two seconds, for each placement and where it comes from; sixty at once, then
+// five a second, for the placement as a whole.
+func (s *seals) mayTry(base, from string) bool {
+	return s.tries.allows(base+" "+from) && s.allTries.allows(base)
 }
 
 // seal closes a password, for one edition and for a time.
@@ -133,7 +109,8 @@ func (r *Reader) open(c *echo.Context, s shown) error {
 	if !s.edition.Locked {
 		return errNoSuchPage
 	}
-	if !r.seals.mayTry(s.base) {
+	from, _, _ := net.SplitHostPort(c.Request().RemoteAddr)
+	if !r.seals.mayTry(s.base, from) {
 		c.Response().Header().Set("Retry-After", "2")
 		return c.JSON(http.StatusTooManyRequests, map[string]string{"problem": "wait"})
 	}

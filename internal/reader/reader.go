@@ -43,6 +43,7 @@ type Reader struct {
 	shells shells
 	known  *remembered
 	seals  *seals
+	tells  *pace                      // by placement: how often a viewer may tell where it stands
 	drawn  *lru.Cache[string, []byte] // layers as SVG, by what they are named after
 }
 
@@ -67,7 +68,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{Public: public, seals: sealed, drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+	return &Reader{Public: public, seals: sealed, tells: newPace(5, 50), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.

@@ -31,7 +31,8 @@ func (r *Reader) stood(c *echo.Context, s shown) error {
 	if err != nil || !ok || !(width >= 1 && width <= proof.MaxColumn) || r.ours(page) || c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
 		return c.NoContent(http.StatusNoContent)
 	}
-	if !r.seals.mayTell(s.base) {
+	// What is beyond that is somebody's game.
+	if !r.tells.allows(s.base) {
 		return c.NoContent(http.StatusTooManyRequests)
 	}
 	if err := r.Store.NoteSeen(c.Request().Context(), s.placement, page, proof.Round(frame.Column(s.settings, width))); err != nil {

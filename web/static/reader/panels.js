@@ -115,7 +115,7 @@ export function sizes(panel, reader) {
   const { zoom } = reader;
   const entry = make('input', { type: 'text', inputmode: 'numeric', id: 'percent', autocomplete: 'off', 'aria-label': say('size_entry') });
   const status = make('p', { class: 'count', role: 'status' });
-  const choice = (name, deed) => press('plain', say(name), () => { deed(); show(); });
+  const choice = (name, deed) => press('plain', say(name), () => { deed(); show(); reader.side.makeWay(); });
   const show = () => { if (document.activeElement !== entry) entry.value = num(zoom.percent); };
   panel.append(make('form', { onsubmit: (event) => {
     event.preventDefault();
@@ -123,7 +123,9 @@ export function sizes(panel, reader) {
     const good = value >= least && value <= most;
     entry.setAttribute('aria-invalid', !good);
     status.textContent = good ? '' : say('size_bounds', { low: least, high: most });
-    if (good) zoom.at(value);
+    if (!good) return;
+    zoom.at(value);
+    reader.side.makeWay();
   } }, make('label', { class: 'option' }, entry, make('span', {}, '%'))), status,
   choice('opening', () => zoom.at(null)), choice('fit_width', () => zoom.fit('width')), choice('fit_page', () => zoom.fit('page')), choice('true_size', () => zoom.fit('true')));
   reader.resized.add(show);
