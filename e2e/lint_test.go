@@ -65,6 +65,7 @@ func TestPagesForLint(t *testing.T) {
 	}
 	page("sign-in", visitor, "/sign-in", 200)
 	page("reader", visitor, address[len(h.URL):], 200)
+	page("plain", visitor, address[len(h.URL):]+"/plain", 200)
 	page("print", visitor, address[len(h.URL):]+"/print", 200)
 	page("note", visitor, "/r/unknown", 404)
 	source, err := h.Pages.Page("visiting")

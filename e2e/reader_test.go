@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -42,8 +43,10 @@ func TestWithoutScript(t *testing.T) {
 	h := testkit.Open(t)
 	onWebsite(t, h, "tide-table.pdf", nil)
 	site := testkit.BrowseWithoutScript(t, 1280, 800)
+	site.Expect("/reader/")
 	site.Do(chromedp.Navigate(h.Website + "/visiting"))
 	inside := site.Frame(h.URL + "/r/")
+	site.Until(inside, `location.pathname.endsWith('/plain') && document.readyState === 'complete'`)
 	assert.False(t, testkit.Eval[bool](site, inside, `'ready' in document.body.dataset`), "no script ran")
 	site.Until(inside, `document.querySelector('#p1 img')?.naturalWidth > 0`)
 	boxes := testkit.Eval[[]float64](site, inside, `[...document.querySelectorAll('.sheet')].flatMap((s) => [s.getBoundingClientRect().width, s.getBoundingClientRect().height])`)
@@ -52,6 +55,60 @@ func TestWithoutScript(t *testing.T) {
 	corner := testkit.Eval[[]float64](site, site.Ctx, `(() => { const b = document.querySelector('iframe').getBoundingClientRect(); return [b.left, b.top]; })()`)
 	site.Do(chromedp.MouseEvent("mouseWheel", corner[0]+200, corner[1]+200, wheel(700)))
 	site.Until(inside, `document.querySelector('.pages').scrollTop > 100 && document.querySelector('#p2 img')?.naturalWidth > 0`)
+}
+
+// Without script a long document comes some pages at a time, each where it stands
+// with script, and never wider than the frame; links lead on within it and out,
+// and what is closed is closed here too.
+func TestALongDocumentWithoutScript(t *testing.T) {
+	h, p, scripted := opened(t, "volunteer-handbook.pdf", 800, 600, nil)
+	base := h.URL + "/r/" + p.Key
+	want := testkit.Eval[[]float64](scripted, scripted.Ctx, `(() => { const b = document.getElementById('p1').getBoundingClientRect(); return [b.left, b.top, b.width, b.height]; })()`)
+	scripted.Do(chromedp.Navigate(base + "/plain"))
+	scripted.Until(scripted.Ctx, `document.readyState === 'complete'`)
+	scripted.Accessible(scripted.Ctx, "the reader without script")
+
+	tab := testkit.BrowseWithoutScript(t, 800, 600)
+	tab.Expect("/reader/") // scripts that were asked for, and are left behind
+	tab.Do(chromedp.Navigate(base))
+	tab.Until(tab.Ctx, `location.pathname.endsWith('/plain') && document.querySelector('#p1 img')?.naturalWidth > 0`)
+	got := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.getElementById('p1').getBoundingClientRect(); return [b.left, b.top, b.width, b.height]; })()`)
+	for i := range want {
+		assert.InDelta(t, want[i], got[i], 1)
+	}
+	sideways := `document.getElementById('pages').scrollWidth - document.getElementById('pages').clientWidth`
+	assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, sideways), 0.0)
+	assert.Equal(t, 20, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.sheet img').length`))
+	assert.Equal(t, "Pages 1 to 20 of 52 Later pages", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('body > .way').innerText.replace(/\s+/g, ' ')`))
+
+	// A link of the contents into another part, then on, and back by the fore-edge.
+	press := func(selector, there string) {
+		t.Helper()
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf("(document.querySelector(`%s`).scrollIntoView({ block: 'center' }), true)", selector))
+		tab.Do(chromedp.Click(selector))
+		tab.Until(tab.Ctx, there)
+	}
+	press(`#p3 .layer a[data-page="25"] rect`, `document.querySelector('#p25 img')?.naturalWidth > 0 && location.hash === '#p25' && Math.abs(document.getElementById('p25').getBoundingClientRect().top - document.getElementById('pages').getBoundingClientRect().top) < 20`)
+	assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, sideways), 0.0)
+	press(`body > .way a[rel=next]`, `document.querySelector('#p41') && !document.querySelector('#p40') && document.querySelectorAll('.sheet').length === 12`)
+	press(`body > .way a[rel=prev]`, `document.querySelector('#p21') && document.querySelector('#p40')`)
+	// A link out of the document opens a tab of its own.
+	assert.Equal(t, "_blank noopener noreferrer", testkit.Eval[string](scripted, scripted.Ctx, `(() => { const a = document.querySelector('#p2 .layer a[href^="https:"]'); return a.getAttribute('target') + ' ' + a.getAttribute('rel'); })()`))
+
+	ways := func() string {
+		_, body, _ := h.Visitor(t).Get("/r/" + p.Key + "/plain")
+		out := ""
+		for _, w := range []string{"/file", "/print", "/text?"} {
+			out += fmt.Sprint(strings.Contains(body, `href="/r/`+p.Key+w), " ")
+		}
+		return out
+	}
+	assert.Equal(t, "true true true ", ways())
+	s := setting.Default()
+	s.Download, s.Print, s.TextView = false, false, setting.Closed
+	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 1, setting.Diff(setting.Default(), s)))
+	publish(t, h, p.ID)
+	assert.Equal(t, "false false false ", ways())
 }
 
 // A page is found by its label too; Back leads to where a link was followed; an

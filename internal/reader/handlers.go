@@ -124,7 +124,7 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 			layer.Runs = nil
 		}
 		layer.Runs = s.edition.Flow.Settle(textflow.InOrder(intake.FlowPage(s.edition, page, layer)))
-		svg = drawLayer(s.edition.AllSheets()[page-1], layer)
+		svg = drawLayer(s.edition.AllSheets()[page-1], layer, inViewer)
 		if !s.edition.Locked {
 			r.drawn.Add(name, svg)
 		}

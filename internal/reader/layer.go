@@ -17,7 +17,7 @@ import (
 // drawLayer writes text and links of a page as SVG, in points. Text has no
 // fill: it is there to be selected, searched and read aloud. Links come last,
 // so that they lie above it.
-func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
+func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 	var b bytes.Buffer
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none"><g class="words">`, figure(s.Width), figure(s.Height))
 	for i, run := range layer.Runs {
@@ -55,7 +55,7 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 	for _, link := range layer.Links {
 		switch {
 		case link.Kind == overlay.ToPage:
-			fmt.Fprintf(&b, `<a href="#p%d" data-page="%d" aria-label="Go to page %d">`, link.Page, link.Page, link.Page)
+			fmt.Fprintf(&b, `<a href="%s" data-page="%d" aria-label="%s">`, escaped(to.where(link.Page)), link.Page, escaped(to.said(link.Page)))
 		case link.Kind == overlay.ToWeb && overlay.SafeAddress(link.Address):
 			b.WriteString(`<a target="_blank" rel="noopener noreferrer" href="`)
 			escape(&b, link.Address)
@@ -69,6 +69,15 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer) []byte {
 	}
 	b.WriteString("</svg>")
 	return b.Bytes()
+}
+
+// leads say where links to pages lead, and in which words. The viewer's script
+// puts its own words in their place.
+type leads struct{ where, said func(page int) string }
+
+var inViewer = leads{
+	func(page int) string { return fmt.Sprintf("#p%d", page) },
+	func(page int) string { return fmt.Sprintf("Go to page %d", page) },
 }
 
 // eachLetter says whether every letter of a run is set where it stands, so that
@@ -92,6 +101,12 @@ var then = map[string]string{"": ` data-then="none"`, "\n": ` data-then="line"`,
 // escape writes text so that it is text, in content and in attributes.
 func escape(b *bytes.Buffer, text string) {
 	_ = xml.EscapeText(b, []byte(text)) // a buffer does not fail
+}
+
+func escaped(text string) string {
+	var b bytes.Buffer
+	escape(&b, text)
+	return b.String()
 }
 
 // figure writes points with two decimals, a seventieth of a millimetre.

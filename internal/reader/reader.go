@@ -130,6 +130,7 @@ func (r *Reader) MountStage(g *echo.Group, who func(*echo.Context) access.Who) {
 
 func (r *Reader) routes(g *echo.Group, find finder) {
 	g.GET("", r.handle(find, access.Look, r.view))
+	g.GET("/plain", r.handle(find, access.Look, r.plain))
 	g.GET("/page/:mark/:page/:width", r.handle(find, access.Look, r.image))
 	g.POST("/open", r.handle(find, access.Look, r.open))
 	g.GET("/tile/:mark/:page/:width/:column/:row", r.handle(find, access.Look, r.tile))

@@ -57,6 +57,9 @@ type view struct {
 	Earlier, Later int           // pages that other parts begin at; 0 is none
 	From1, Till    int           // the pages of this one
 	Printed        []paper
+	Over           map[int]template.HTML // links over pages, where there is no script
+	to             func(page int) string // where a page is found
+	barRules       template.CSS          // the end of Style
 	Locked         bool
 	Guarded        bool     // it was opened with a token
 	Outside        *Outside // nil for drafts
@@ -68,7 +71,6 @@ type view struct {
 type rowView struct {
 	Class  string
 	Sheets []sheetView
-	Rest   bool
 }
 
 // rowIn is a row in its view.
@@ -144,7 +146,9 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	}
 	v.Ladder = strings.Join(ladder, " ")
 	css, rows := sizes(settings, pages, v.OpenAt)
-	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+barRules(v.Tools, len(sheets)), rows //nolint:gosec // figures and checked colours alone
+	v.barRules = barRules(v.Tools, len(sheets))
+	v.to = func(page int) string { return fmt.Sprintf("#p%d", page) }
+	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+v.barRules, rows //nolint:gosec // figures and checked colours alone
 	if v.Locked {
 		for _, row := range v.Rows {
 			for i := range row.Sheets {
@@ -155,9 +159,6 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	opens := slices.IndexFunc(rows, func(r rowView) bool { return r.Sheets[len(r.Sheets)-1].Number >= v.OpenAt })
 	if first := max(outright, opens+around); len(rows) > short && first < len(rows) {
 		v.Rows, v.Rest = rows[:first], rows[first:]
-		for i := range v.Rest {
-			v.Rest[i].Rest = true
-		}
 	}
 	v.LookSizes = lookSizes(settings, pages)
 	v.Labels = slices.ContainsFunc(sheets, func(s sheet.Sheet) bool {
@@ -186,6 +187,14 @@ func (v view) Tiles() string {
 		parts = append(parts, fmt.Sprint(w))
 	}
 	return strings.Join(parts, " ")
+}
+
+// Called names a page for who does not see it.
+func (v view) Called(s sheetView) (string, error) {
+	if s.Label != "" && s.Label != fmt.Sprint(s.Number) {
+		return v.Say("page_marked", "n", s.Number, "all", v.Pages, "label", s.Label)
+	}
+	return v.Say("page_of", "n", s.Number, "all", v.Pages)
 }
 
 // Turns says whether each row has a view of its own.

@@ -15,7 +15,7 @@ const budget = 8; // ms at a stretch
 export async function grow(all) {
   const rest = all.querySelector(':scope > noscript');
   if (!rest) return;
-  const rows = rest.textContent.replace(/<img [^>]*>/g, '').trim().split(/\n(?=<div class="(?:slot|row)\b)/);
+  const rows = rest.textContent.trim().split(/\n(?=<div class="(?:slot|row)\b)/);
   rest.remove();
   const down = all.parentElement.classList.contains('down');
   let start = 0;
