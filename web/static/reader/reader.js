@@ -274,6 +274,8 @@ if (body.classList.contains('approach')) {
   pages.addEventListener('click', () => body.classList.toggle('tapped'));
 }
 
+document.addEventListener('selectionchange', () => pages.classList.toggle('selects', !getSelection().isCollapsed));
+
 const letters = { '/': 'find', c: 'contents', o: 'overview', t: 'text', r: 'rotate' };
 document.addEventListener('keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === 'f' && tool('find')) {
