@@ -33,16 +33,15 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	file, err := r.unlocked(c, s)
-	if err != nil {
-		return err
+	if s.edition.Locked {
+		return errLocked // a page by itself would ask for no password
 	}
-	b, err := r.Press.Extract(c.Request().Context(), file, page)
+	b, err := r.Press.Extract(c.Request().Context(), s.file(), page)
 	if err != nil {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.private(), Secret: s.edition.Locked,
+		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.private(),
 		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title), deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
 	})
 	return nil
