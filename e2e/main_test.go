@@ -21,7 +21,8 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 func signIn(h *testkit.House, tab *testkit.Tab) {
 	tab.Do(chromedp.Navigate(h.URL+"/"),
 		chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password), chromedp.Click(".btn-primary"))
-	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
+	// The screen is whole once its script has run: what was looked up before may be gone.
+	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents' && document.readyState === 'complete' && !document.querySelector('.dropping').hasAttribute('x-cloak')`)
 }
 
 // placed adds a demo document and sets it on a page, as yet unpublished.
