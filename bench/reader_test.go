@@ -371,7 +371,7 @@ func BenchmarkLongTasks(b *testing.B) {
 				document.querySelector('[data-do=find]').click();
 				while (!document.getElementById('words-find')) await rest(50);
 				const w = document.getElementById('words-find'); w.value = 'bittern'; w.dispatchEvent(new Event('input'));
-				while (!document.querySelector('.hits rect.now')) await rest(50);
+				while (!document.querySelector('#find .count').textContent) await rest(50);
 				await rest(2500);
 				return true; })()`)
 			_, err = chromedp.Call(inside, emulation.SetCPUThrottlingRate, emulation.SetCPUThrottlingRateParams{Rate: 4})
