@@ -4,6 +4,7 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/cdproto/input"
@@ -70,7 +71,7 @@ func shift(tab *testkit.Tab, ctx context.Context) float64 {
 		const o = new PerformanceObserver((l) => add(l.getEntries())); o.observe({ type: 'layout-shift', buffered: true });
 		for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame); add(o.takeRecords()); return m; })()`)
 	if m.Sum > 0 {
-		tab.Log("moved: %q", m.What)
+		tab.Log("moved:\n%s", strings.Join(m.What, "\n"))
 	}
 	return m.Sum
 }

@@ -62,6 +62,7 @@ export class Edge {
     this.name.textContent = chapter ? `${name} · ${chapter}` : name;
     if (this.shown !== page) {
       this.shown = page;
+      this.element.append(this.peek); // another small page comes, nothing of the last one moves
       // A pointer that passes by asks for nothing.
       clearTimeout(this.wait);
       this.small.removeAttribute('src');
@@ -73,13 +74,8 @@ export class Edge {
     }
     const box = this.element.getBoundingClientRect();
     this.peek.hidden = false;
-    if (this.lies) {
-      const half = this.peek.offsetWidth / 2;
-      this.peek.style.cssText = `left: ${Math.min(Math.max(event.clientX - box.left, half + 4), box.width - half - 4)}px`;
-    } else {
-      const half = this.peek.offsetHeight / 2;
-      this.peek.style.cssText = `top: ${Math.min(Math.max(event.clientY - box.top, half + 4), box.height - half - 4)}px`;
-    }
+    const along = (at, whole, half) => `${Math.min(Math.max(at, half + 4), whole - half - 4)}px`;
+    this.peek.style.translate = this.lies ? along(event.clientX - box.left, box.width, this.peek.offsetWidth / 2) : `0 ${along(event.clientY - box.top, box.height, this.peek.offsetHeight / 2)}`;
   }
 
   part(page) { return (page - 0.5) / this.sheets.length; }

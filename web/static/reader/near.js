@@ -29,7 +29,7 @@ export class Near {
       comes near, away() when the server does not answer. */
   constructor(flow, place, { came, away }) {
     Object.assign(this, { flow, root: flow.pages, sheets: flow.sheets, ...place, came, away, layers: new Map(), near: new Set(), rows: [], leaving: new Set(), query: '' });
-    this.begin();
+    this.filled = this.begin();
     for (const img of this.root.querySelectorAll('.sheet > img')) {
       // Images that came with the page may fail too, or have failed already.
       const s = img.parentElement;
@@ -46,8 +46,9 @@ export class Near {
     if (first && !first.complete) await arrived(first, 5000);
     this.begun = true;
     this.look();
-    // Layers wait for the fonts, each of which lays out all text anew.
-    this.filled = new Promise((done) => {
+    // Layers wait for the fonts, each of which lays out all text anew; so does what
+    // would shift with them.
+    await new Promise((done) => {
       const ready = () => pause().then(() => document.fonts.ready).then(done);
       document.head.append(make('link', { rel: 'stylesheet', href: document.body.dataset.fonts, onload: ready, onerror: ready }));
     });
@@ -188,7 +189,7 @@ export class Near {
     }
   }
 
-  /** One layer after another. */
+  /** One layer after another, and all after the fonts. */
   then(work) { this.filled = this.filled.then(work); }
 
   fill(sheet, svg) {
