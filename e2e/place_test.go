@@ -2,10 +2,17 @@ package e2e
 
 import (
 	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit"
 )
@@ -44,4 +51,38 @@ func TestPanelsLeaveThePlace(t *testing.T) {
 		tab.Until(tab.Ctx, fmt.Sprintf(`innerWidth === %d`, width))
 		here(fmt.Sprint(width, " px"))
 	}
+}
+
+// A panel that the server refuses says so, and can be asked for again.
+func TestAPanelThatDoesNotArrive(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "volunteer-handbook.pdf")
+	publish(t, h, p.ID)
+	house, err := url.Parse(h.URL)
+	require.NoError(t, err)
+	through := httputil.NewSingleHostReverseProxy(house)
+	var refused atomic.Bool
+	line := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if refused.Load() && strings.Contains(r.URL.Path, "/contents/") {
+			w.WriteHeader(http.StatusForbidden)
+			return
+		}
+		through.ServeHTTP(w, r)
+	}))
+	t.Cleanup(line.Close)
+	tab := testkit.Browse(t, 900, 700)
+	tab.Do(chromedp.Navigate(line.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	tab.Expect("/contents/")
+	tab.Expect("403")
+	refused.Store(true)
+	const asked = `document.querySelector('#note-late span')?.textContent === 'This part has not arrived.' && !document.querySelector('.side')`
+	tab.Do(chromedp.Click(`[data-do=contents]`))
+	tab.Until(tab.Ctx, asked)
+	tab.Do(chromedp.Click(`#note-late .plain`))
+	tab.Until(tab.Ctx, asked)
+	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `!!document.getElementById('note-away')`), "the server is there")
+	refused.Store(false)
+	tab.Do(chromedp.Click(`#note-late .plain`))
+	tab.Until(tab.Ctx, `document.querySelector('#contents:not([hidden]) a') && !document.getElementById('note-late')`)
 }

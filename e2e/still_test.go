@@ -49,9 +49,9 @@ func TestNothingShiftsInside(t *testing.T) {
 					for part := range 12 {
 						at := float64(part) / 11
 						tab.Do(chromedp.MouseEvent("mouseMoved", edge[0]+edge[2]*at, edge[1]+edge[3]*at))
-						tab.Until(tab.Ctx, `!document.querySelector('.peek').hidden`)
+						tab.Until(tab.Ctx, `document.querySelector('.peek:not([hidden])')`)
 					}
-					tab.Until(tab.Ctx, `document.querySelector('.peek img').naturalWidth > 0`)
+					tab.Until(tab.Ctx, `document.querySelector('.peek img')?.naturalWidth > 0`)
 					after := testkit.Eval[float64](tab, tab.Ctx, `document.querySelector('.here').getBoundingClientRect().x + document.querySelector('.here').getBoundingClientRect().y`)
 					assert.Greater(t, max(after-before, before-after), 40.0, "the mark goes along")
 					assert.Zero(t, shift(tab, tab.Ctx))

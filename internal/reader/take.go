@@ -93,7 +93,7 @@ func (r *Reader) printView(c *echo.Context, s shown) error {
 	}
 	sheets := s.edition.AllSheets()
 	for _, n := range chosen {
-		p := paper{Page: n, Wide: sheets[n-1].Width > sheets[n-1].Height}
+		p := paper{Page: n, Wide: sheets[n-1].Wide()}
 		p.Other = len(v.Printed) > 0 && p.Wide != v.Printed[0].Wide
 		v.Printed = append(v.Printed, p)
 	}

@@ -40,6 +40,10 @@ func (s Sheet) Times(unit float64) Sheet {
 	return s
 }
 
+// Wide says whether the sheet is wider than tall, as its reader sees it: a square
+// one stands upright.
+func (s Sheet) Wide() bool { return s.Width > s.Height }
+
 // thousandth rounds points to a third of a micrometre: engines compute in 32
 // bits, and 841.89 is what 841.8900146484375 was meant to be.
 func thousandth(v float64) float64 { return math.Round(v*1000) / 1000 }

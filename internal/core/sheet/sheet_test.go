@@ -66,6 +66,7 @@ func TestRectToSheetIsInsideTheSheet(t *testing.T) {
 	box := sheet.Crop{Left: -5, Bottom: -5, Right: 95, Top: 45}
 	for _, rotation := range []int{0, 90, 180, 270} {
 		s := sheet.New(box, rotation, "")
+		assert.Equal(t, rotation%180 == 0, s.Wide(), "100 by 50, turned by %d", rotation)
 		r := box.RectToSheet(rotation, 0, 0, 20, 10)
 		assert.InDelta(t, 200, r.W*r.H, 1e-9)
 		assert.True(t, r.X >= 0 && r.Y >= 0 && r.X+r.W <= s.Width && r.Y+r.H <= s.Height, "rotation %d: %+v in %+v", rotation, r, s)

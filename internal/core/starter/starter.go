@@ -100,7 +100,7 @@ func Choose(f Facts) Choice {
 		return Choice{"report", "Nothing is known of its pages yet."}
 	}
 	first := f.Sheets[0]
-	landscape := first.Width > first.Height
+	landscape := first.Wide()
 	many := func(n int, one, more string) string {
 		if n == 1 {
 			return "1 " + one

@@ -8,12 +8,9 @@ export class Edge {
   constructor(element, sheets, address, go) {
     Object.assign(this, { element, sheets, address, go, page: 1, marks: [] });
     this.here = make('div', { class: 'here', tabindex: 0, role: 'slider', 'aria-label': say('pages'), 'aria-valuemin': 1, 'aria-valuemax': sheets.length });
-    this.peek = make('div', { class: 'peek', hidden: true });
-    this.small = make('img', { alt: '', decoding: 'async' });
-    this.name = make('span');
-    this.peek.append(this.small, this.name);
+    this.peek = make('div', { class: 'peek' });
     this.dots = make('div', { class: 'dots', 'aria-hidden': true });
-    element.append(this.dots, this.here, this.peek);
+    element.append(this.dots, this.here);
     this.chapters = [...element.querySelectorAll('.ticks:not(.lying) a[data-name]')].map((a) => [Number(a.getAttribute('href').slice(2)), a.dataset.name]);
     element.addEventListener('pointerdown', (e) => {
       if (e.button !== 0) return;
@@ -56,21 +53,20 @@ export class Edge {
 
   hint(event) {
     const page = this.at(event);
-    const chapter = this.chapters.findLast(([first]) => first <= page)?.[1];
-    const { label } = this.sheets[page - 1].dataset;
-    const name = label ?? say('page', { n: page });
-    this.name.textContent = chapter ? `${name} · ${chapter}` : name;
     if (this.shown !== page) {
       this.shown = page;
-      this.element.append(this.peek); // another small page comes, nothing of the last one moves
+      const sheet = this.sheets[page - 1];
+      const chapter = this.chapters.findLast(([first]) => first <= page)?.[1];
+      const name = sheet.dataset.label ?? say('page', { n: page });
+      const small = make('img', { alt: '', decoding: 'async' });
+      const { width, height } = sheet.getBoundingClientRect();
+      small.style.aspectRatio = `${width} / ${height}`;
+      // Another small page comes; nothing of the last one moves.
+      this.peek.replaceChildren(small, make('span', {}, chapter ? `${name} · ${chapter}` : name));
+      this.element.append(this.peek);
       // A pointer that passes by asks for nothing.
       clearTimeout(this.wait);
-      this.small.removeAttribute('src');
-      this.small.removeAttribute('srcset');
-      this.small.wide = 0;
-      this.wait = setTimeout(() => { this.address(this.small, page); }, 60);
-      const box = this.sheets[page - 1].getBoundingClientRect();
-      this.small.style.aspectRatio = `${box.width} / ${box.height}`;
+      this.wait = setTimeout(() => { this.address(small, page); }, 60);
     }
     const box = this.element.getBoundingClientRect();
     this.peek.hidden = false;

@@ -19,9 +19,9 @@ export function fill(panel, reader) {
     let done = 0;
     const arrived = await Promise.all(images.map(async (img) => {
       if (near.opens) await near.source(img, `page/${reader.mark}/${img.dataset.page}/2400`);
-      const here = await img.decode().then(() => true, () => false);
+      const came = await img.decode().then(() => true, () => false);
       status.textContent = say('printing_so_far', { n: ++done, all: images.length });
-      return here;
+      return came;
     }));
     button.disabled = false;
     if (images.length) {

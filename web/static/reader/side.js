@@ -1,4 +1,4 @@
-import { say, make, shut, pause } from './make.js';
+import { say, make, press, shut, pause } from './make.js';
 
 // The side panel: one at a time, beside the pages or, on a narrow frame, over
 // them. What is in it comes with its first opening, from a module of its own or,
@@ -20,11 +20,9 @@ export class Side {
   async show(name) {
     const button = document.querySelector(`[data-do=${name}]`);
     this.wanted = name;
+    this.reader.drop('late');
     if (!this.coming.has(name)) this.coming.set(name, this.make(name));
-    const panel = await this.coming.get(name).catch(() => {
-      this.coming.delete(name);
-      this.reader.away.look();
-    });
+    const panel = await this.coming.get(name).catch(() => this.late(name));
     // Another may have been asked for meanwhile.
     if (!panel || this.wanted !== name) return null;
     this.hide();
@@ -37,6 +35,14 @@ export class Side {
     panel.known = true;
     panel.inside?.opened?.();
     return panel.inside;
+  }
+
+  /** Says that a panel has not arrived: the server is away, or refuses. */
+  async late(name) {
+    this.coming.delete(name);
+    await this.reader.away.look();
+    if (this.reader.away.waiting) return;
+    this.reader.notice('late', say('text_late'), press('plain', say('again'), () => this.show(name)));
   }
 
   async make(name) {
