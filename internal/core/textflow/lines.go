@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
 )
 
 // segment is a piece of text that stands by itself on its line. from and to are
@@ -86,7 +87,7 @@ func byTurn(runs []overlay.Run) []turnedText {
 	all := []turnedText{{turn: 0}, {turn: 90}, {turn: 180}, {turn: 270}}
 	chars := map[float64]int{}
 	for _, r := range runs {
-		i := int(math.Round(r.Angle/90)) % 4
+		i := sheet.Turn(90*int(math.Round(r.Angle/90))) / 90
 		all[i].runs = append(all[i].runs, r)
 		chars[all[i].turn] += utf8.RuneCountInString(r.Text)
 	}
