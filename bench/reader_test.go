@@ -396,7 +396,7 @@ func BenchmarkLongTasks(b *testing.B) {
 				const w = document.getElementById('words-find'); w.value = 'bittern'; w.dispatchEvent(new Event('input'));
 				await rest(1500);
 				return out; })()`)
-			fmt.Printf("%-26s %10.0f %10.0f %10.0f %10.0f %16d %14.4f\n", name, found.Parts["opening"], found.Parts["turning"], found.Parts["find"], found.Parts["finding"], found.Over, found.Moved)
+			fmt.Printf("%-26s %10.0f %10.0f %10.0f %10.0f %16d %14.6f\n", name, found.Parts["opening"], found.Parts["turning"], found.Parts["find"], found.Parts["finding"], found.Over, found.Moved)
 		})
 	}
 }

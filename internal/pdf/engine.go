@@ -92,11 +92,14 @@ type Facts struct {
 	Fields      []Field     `json:"fields"`
 	Subject     string      `json:"subject,omitempty"`
 	Keywords    string      `json:"keywords,omitempty"`
-	Created     string      `json:"created,omitempty"`  // RFC 3339, or ""
-	Changed     string      `json:"changed,omitempty"`  // RFC 3339, or ""
-	Licence     string      `json:"licence,omitempty"`  // as XMP states it, or ""
-	Attached    []Attached  `json:"attached,omitempty"` // files inside the file
-	Layers      []Content   `json:"layers,omitempty"`   // optional content with a name
+	Created     string      `json:"created,omitempty"` // RFC 3339, or ""
+	Changed     string      `json:"changed,omitempty"` // RFC 3339, or ""
+	// Licence is the web address of a licence or of a statement of rights that
+	// the file's metadata, keywords or subject name, and Terms are its words.
+	Licence  string     `json:"licence,omitempty"`
+	Terms    string     `json:"terms,omitempty"`
+	Attached []Attached `json:"attached,omitempty"` // files inside the file
+	Layers   []Content  `json:"layers,omitempty"`   // optional content with a name
 	// Units are the UserUnits of pages that have one, by page number.
 	Units map[int]float64 `json:"units,omitempty"`
 	// Form says whether it is worth looking for fields.

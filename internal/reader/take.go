@@ -2,6 +2,7 @@ package reader
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -107,7 +108,8 @@ type about struct {
 	Subject  string       `json:"subject,omitempty"`
 	Created  string       `json:"created,omitempty"`
 	Changed  string       `json:"changed,omitempty"`
-	Licence  string       `json:"licence,omitempty"`
+	Licence  string       `json:"licence,omitempty"` // an address
+	Terms    string       `json:"terms,omitempty"`   // the licence in words
 	Language string       `json:"language,omitempty"`
 	Pages    int          `json:"pages"`
 	Width    float64      `json:"width"` // of page 1, in points
@@ -135,7 +137,7 @@ func (r *Reader) about(c *echo.Context, s shown) error {
 	}
 	f, sheets := s.edition.Facts, s.edition.AllSheets()
 	a := about{
-		Title: s.title, Author: f.Author, Subject: f.Subject, Created: f.Created, Changed: f.Changed, Licence: f.Licence, Language: f.Language,
+		Title: s.title, Author: f.Author, Subject: f.Subject, Created: f.Created, Changed: f.Changed, Licence: f.Licence, Terms: cmp.Or(f.Terms, f.Licence), Language: f.Language,
 		Pages: len(sheets), Width: sheets[0].Width, Height: sheets[0].Height, Bytes: s.edition.Bytes, Edition: s.edition.Number, Tagged: f.Tagged,
 		Attached: []aboutEntry{},
 	}

@@ -107,6 +107,16 @@ func (f *File) object(n Ref) (Value, error) {
 	if !ok {
 		return nil, nil // ISO 32000-2, 7.3.10: what is not there is null
 	}
+	v, _, err := f.objectAt(at)
+	if err != nil {
+		return nil, fmt.Errorf("object %d: %w", n, err)
+	}
+	return v, nil
+}
+
+// objectAt reads the object at an offset, and where it ends: for a stream, the
+// end of its dictionary.
+func (f *File) objectAt(at int) (Value, int, error) {
 	s := &scanner{b: f.b, at: at}
 	s.space()
 	s.word()
@@ -114,9 +124,10 @@ func (f *File) object(n Ref) (Value, error) {
 	s.word()
 	s.space()
 	if s.word() != "obj" {
-		return nil, fmt.Errorf("%w: object %d", errSyntax, n)
+		return nil, 0, errSyntax
 	}
-	return s.value(0)
+	v, err := s.value(0)
+	return v, s.at, err
 }
 
 // resolved follows references.

@@ -1,6 +1,8 @@
 package plain_test
 
 import (
+	"bytes"
+	"compress/zlib"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -35,10 +37,43 @@ func TestLayersAndUnits(t *testing.T) {
 	require.Error(t, err)
 }
 
+func TestMetadata(t *testing.T) {
+	var deflated bytes.Buffer
+	z := zlib.NewWriter(&deflated)
+	_, _ = z.Write([]byte("<x/>"))
+	require.NoError(t, z.Close())
+	for _, c := range []struct{ entries, content, want, wrong string }{
+		{"", "<x/>", "<x/>", ""},
+		{"/Filter []", "<x/>", "<x/>", ""},
+		{"/Filter /FlateDecode", deflated.String(), "<x/>", ""},
+		{"/Filter [/FlateDecode]", deflated.String(), "<x/>", ""},
+		{"/Filter /LZWDecode", "<x/>", "", "the filter LZWDecode"},
+		{"/Filter [/ASCIIHexDecode /FlateDecode]", "<x/>", "", "the filter"},
+		{"/Filter /FlateDecode", deflated.String()[:6], "", "inflate"},
+		{"/Filter /FlateDecode", "<x/>", "", "inflate"},
+	} {
+		f, err := plain.Read(hostile.Licensed(c.entries, c.content))
+		require.NoError(t, err)
+		got, err := f.Metadata()
+		if c.wrong != "" {
+			require.ErrorContains(t, err, c.wrong, c.entries)
+			continue
+		}
+		require.NoError(t, err, c.entries)
+		assert.Equal(t, c.want, string(got), c.entries)
+	}
+	f, err := plain.Read(hostile.Large())
+	require.NoError(t, err)
+	got, err := f.Metadata()
+	require.NoError(t, err)
+	assert.Empty(t, got, "it has none")
+}
+
 func FuzzRead(f *testing.F) {
 	f.Add(hostile.Layered())
 	f.Add(hostile.Large())
 	f.Add(hostile.Circle())
+	f.Add(hostile.Licensed("/Filter /FlateDecode", "x"))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		file, err := plain.Read(b)
 		if err != nil {
@@ -50,5 +85,6 @@ func FuzzRead(f *testing.F) {
 			on = append(on, l.Ref)
 		}
 		_, _ = file.WithLayers(on)
+		_, _ = file.Metadata()
 	})
 }

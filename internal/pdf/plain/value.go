@@ -1,10 +1,10 @@
 // Package plain reads what the engine has no call for out of a file that the
-// engine has written anew: layers and units of pages.
+// engine has written anew: layers, units of pages, and the packet of metadata.
 //
 // The engine opens a file, whatever it is, and saves it: objects one after the
 // other, a plain cross-reference table, nothing compressed but streams
 // (ISO 32000-2, 7.5). Only that is read here, in a worker, with bounds on
-// depth and size, and no stream is looked into.
+// depth and size, and no stream but the metadata is looked into.
 package plain
 
 import (

@@ -2,6 +2,7 @@ package sandbox
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"io"
 	"strconv"
@@ -9,9 +10,11 @@ import (
 
 	"github.com/klippa-app/go-pdfium/requests"
 
+	"incipit/internal/core/overlay"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/plain"
 	"incipit/internal/pdf/wire"
+	"incipit/internal/pdf/xmp"
 )
 
 // What is looked for beyond the engine's own calls costs a copy of the file:
@@ -21,8 +24,9 @@ const (
 	mostCopied = 160 << 20 // bytes of its copy
 )
 
-// worthLooking says whether a file may have layers or units: their names stand
-// in it, or its objects are compressed, so that nobody can tell.
+// worthLooking says whether a file may have layers, units or a statement of
+// rights: their names stand in it, or its objects are compressed, so that nobody
+// can tell.
 func (d *document) worthLooking() (bool, error) {
 	if d.file.size > mostLooked {
 		return false, nil
@@ -30,8 +34,9 @@ func (d *document) worthLooking() (bool, error) {
 	if _, err := d.file.Seek(0, io.SeekStart); err != nil {
 		return false, fmt.Errorf("look through the file: %w", err)
 	}
-	names := [][]byte{[]byte("/OCProperties"), []byte("/UserUnit"), []byte("/ObjStm")}
-	const overlap = 16
+	names := [][]byte{[]byte("/OCProperties"), []byte("/UserUnit"), []byte("/ObjStm"),
+		[]byte("/xap/1.0/rights/"), []byte("dc:rights"), []byte("creativecommons.org/ns#"), []byte("purl.org/dc/terms/")}
+	const overlap = 32 // longer than any of them
 	chunk := make([]byte, overlap+256<<10)
 	kept := 0
 	for {
@@ -69,21 +74,39 @@ func (d *document) copied() (*plain.File, error) {
 	return f, nil
 }
 
-// contents gives the layers of a file, and the units of its pages. What cannot
-// be looked into has neither.
-func (d *document) contents() ([]pdf.Content, map[int]float64) {
+// contents fills in the layers of a file, the units of its pages, and what it
+// says of its rights. What cannot be looked into has none of them.
+func (d *document) contents(facts *pdf.Facts) {
 	if worth, err := d.worthLooking(); err != nil || !worth {
-		return nil, nil
+		return
 	}
 	f, err := d.copied()
 	if err != nil {
-		return nil, nil
+		return
 	}
-	var layers []pdf.Content
 	for i, l := range f.Layers() {
-		layers = append(layers, pdf.Content{Number: i + 1, Name: cut(l.Name, maxNameLength), On: l.On})
+		facts.Layers = append(facts.Layers, pdf.Content{Number: i + 1, Name: cut(l.Name, maxNameLength), On: l.On})
 	}
-	return layers, f.Units()
+	facts.Units = f.Units()
+	packet, err := f.Metadata()
+	if err != nil {
+		return
+	}
+	rights, err := xmp.Read(packet)
+	if err != nil {
+		return
+	}
+	// An address that no browser should be sent to is words.
+	a := rights.Address
+	scheme, _, _ := strings.Cut(strings.ToLower(a), ":")
+	switch safe := overlay.SafeAddress(a) && scheme != "mailto" && len(a) <= maxDescriptions; {
+	case safe:
+		facts.Licence = a
+	case rights.Terms == "":
+		rights.Terms = a
+	}
+	facts.Terms = cut(rights.Terms, maxDescriptions)
+	facts.Licence = cmp.Or(facts.Licence, licence(rights.Terms))
 }
 
 // noLayers is the choice in which no layer is on.

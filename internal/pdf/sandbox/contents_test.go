@@ -68,3 +68,35 @@ func TestUnitsMakePagesLarge(t *testing.T) {
 	assert.InDelta(t, 2.5*one.Runs[0].Size, two.Runs[0].Size, 0.01)
 	assert.InDelta(t, 2.5*one.Runs[0].Length, two.Runs[0].Length, 0.5)
 }
+
+func TestRightsAreRead(t *testing.T) {
+	packet := func(properties string) []byte {
+		return hostile.Licensed("", `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="http://ns.adobe.com/xap/1.0/rights/">`+properties+`</rdf:Description></rdf:RDF></x:xmpmeta>`)
+	}
+	terms := func(words string) string {
+		return `<dc:rights><rdf:Alt><rdf:li xml:lang="x-default">` + words + `</rdf:li></rdf:Alt></dc:rights>`
+	}
+	statement := func(address string) string {
+		return `<xmpRights:WebStatement>` + address + `</xmpRights:WebStatement>`
+	}
+	for _, c := range []struct {
+		name           string
+		file           []byte
+		licence, terms string
+	}{
+		{"address and words", packet(statement("http://harrowmere.example/rights") + terms("Free to copy")), "http://harrowmere.example/rights", "Free to copy"},
+		{"words that name a licence", packet(terms("See https://creativecommons.org/licenses/by/4.0/.")), "https://creativecommons.org/licenses/by/4.0/", "See https://creativecommons.org/licenses/by/4.0/."},
+		{"an address without a scheme", packet(statement("harrowmere.example/rights")), "", "harrowmere.example/rights"},
+		{"an address that runs", packet(statement("javascript:alert(1)")), "", "javascript:alert(1)"},
+		{"an address of a letter box", packet(statement("mailto:warden@harrowmere.example") + terms("Ask the warden")), "", "Ask the warden"},
+		{"nothing", packet(""), "", ""},
+		{"a broken packet", hostile.Licensed("", "<dc:rights>"), "", ""},
+	} {
+		f, err := reading(t, c.file).facts()
+		require.NoError(t, err, c.name)
+		assert.Equal(t, c.licence, f.Licence, c.name)
+		assert.Equal(t, c.terms, f.Terms, c.name)
+	}
+	assert.Equal(t, "https://creativecommons.org/licenses/by/4.0/", licence("birds, marsh", "(https://creativecommons.org/licenses/by/4.0/)"), "in a keyword or the subject")
+	assert.Empty(t, licence("https://harrowmere.example/tides", "http://creativecommons.org/licenses/by/4.0/", "javascript:licence"))
+}

@@ -235,7 +235,7 @@ func (d *document) facts() (pdf.Facts, error) {
 	f.Created, f.Changed = dated(meta("CreationDate")), dated(meta("ModDate"))
 	f.Licence = licence(f.Keywords, f.Subject)
 	f.Attached = d.attached()
-	f.Layers, f.Units = d.contents()
+	d.contents(&f)
 	if p, err := in.FPDF_GetDocPermissions(&requests.FPDF_GetDocPermissions{Document: d.ref}); err == nil && d.encrypted {
 		f.Permissions = pdf.Permissions{Print: p.PrintDocument, Copy: p.CopyOrExtractText}
 	}

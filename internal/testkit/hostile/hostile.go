@@ -181,3 +181,9 @@ func Large() []byte {
 	return Build("<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R 4 0 R] /Count 2>>", page(""), page("/UserUnit 2.5"),
 		Stream("", "BT /F 12 Tf 40 200 Td (Plan of the scrape) Tj ET"), "<</Type /Font /Subtype /Type1 /BaseFont /Helvetica>>")
 }
+
+// Licensed has one page and a packet of metadata with stream entries.
+func Licensed(entries, packet string) []byte {
+	return Build("<</Type /Catalog /Pages 2 0 R /Metadata 4 0 R>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 400 300]>>", Stream("/Type /Metadata /Subtype /XML "+entries, packet))
+}

@@ -62,7 +62,8 @@ export async function about(panel, reader) {
   fact('bytes', bytes(a.bytes));
   fact('edition', num(a.edition));
   fact('tagged', say(a.tagged ? 'yes' : 'no'));
-  fact('licence', a.licence && make('a', { href: a.licence, target: '_blank', rel: 'noopener noreferrer license' }, a.licence));
+  const terms = make('bdi', {}, a.terms);
+  fact('licence', a.licence ? make('a', { href: a.licence, target: '_blank', rel: 'noopener noreferrer license' }, terms) : a.terms && terms);
   panel.append(list);
   if (a.attached.length) {
     panel.append(make('h3', {}, say('about_attached')), make('ul', { class: 'attached' }, ...a.attached.map((f) =>
