@@ -146,6 +146,14 @@ func TestTheTextWithoutScript(t *testing.T) {
 	assert.Equal(t, []string{"en", "Pages 11 to 20 of 52"}, testkit.Eval[[]string](tab, tab.Ctx, `[document.querySelector('main > div').lang, document.querySelector('.way').textContent.split(' · ')[0]]`))
 }
 
+// The facts of a document name its licence, in its own words.
+func TestTheLicenceIsNamed(t *testing.T) {
+	_, _, tab := opened(t, "survey-paper.pdf", 1000, 800, nil)
+	tab.Do(chromedp.Click(`[data-do=about]`))
+	tab.Until(tab.Ctx, `document.querySelector('#about a[rel~=license]')?.textContent === 'Creative Commons Attribution 4.0'`)
+	assert.Equal(t, []string{"https://creativecommons.org/licenses/by/4.0/", "_blank"}, testkit.Eval[[]string](tab, tab.Ctx, `[document.querySelector('#about a[rel~=license]').href, document.querySelector('#about a[rel~=license]').target]`))
+}
+
 // What is copied is text as it is written: words whole, lines joined.
 func TestCopying(t *testing.T) {
 	_, _, tab := opened(t, "survey-paper.pdf", 1000, 800, nil)

@@ -1,8 +1,33 @@
 package main
 
+import "fmt"
+
+// rights is a packet of metadata (XMP) that states a licence.
+const rights = `<?xpacket begin="" id="W5M0MpCehiHzreSzNTczkc9d"?>
+<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="http://ns.adobe.com/xap/1.0/rights/">
+<xmpRights:WebStatement>https://creativecommons.org/licenses/by/4.0/</xmpRights:WebStatement>
+<dc:rights><rdf:Alt><rdf:li xml:lang="x-default">Creative Commons Attribution 4.0</rdf:li></rdf:Alt></dc:rights>
+</rdf:Description></rdf:RDF></x:xmpmeta>
+<?xpacket end="r"?>`
+
 // paper is a short paper in two columns with a summary across both, running
-// heads, page numbers, words divided at line ends and a table.
+// heads, page numbers, words divided at line ends and a table; its metadata name
+// its licence.
 func paper(b *browser) ([]byte, error) {
+	made, err := columns(b)
+	if err != nil {
+		return nil, err
+	}
+	a, err := amend(made)
+	if err != nil {
+		return nil, err
+	}
+	packet := a.add(fmt.Sprintf("<</Type /Metadata /Subtype /XML /Length %d>>\nstream\n%s\nendstream", len(rights), rights))
+	a.enter(a.root, fmt.Sprintf("/Metadata %d 0 R", packet))
+	return a.bytes(), nil
+}
+
+func columns(b *browser) ([]byte, error) {
 	head := func(n string) string {
 		return `<p class="head">Harrowmere Survey Papers 14 · 2026</p><p class="foot">` + n + `</p>`
 	}
