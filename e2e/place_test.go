@@ -53,8 +53,9 @@ func TestPanelsLeaveThePlace(t *testing.T) {
 	}
 }
 
-// A panel that the server refuses says so, and can be asked for again.
-func TestAPanelThatDoesNotArrive(t *testing.T) {
+// A panel opens at once, whenever what is in it comes; nothing shifts then. One
+// that the server refuses says so, and can be asked for again.
+func TestAPanelThatComesLate(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "volunteer-handbook.pdf")
 	publish(t, h, p.ID)
@@ -62,10 +63,14 @@ func TestAPanelThatDoesNotArrive(t *testing.T) {
 	require.NoError(t, err)
 	through := httputil.NewSingleHostReverseProxy(house)
 	var refused atomic.Bool
+	held := make(chan struct{})
 	line := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if refused.Load() && strings.Contains(r.URL.Path, "/contents/") {
-			w.WriteHeader(http.StatusForbidden)
-			return
+		if strings.Contains(r.URL.Path, "/contents/") {
+			<-held
+			if refused.Load() {
+				w.WriteHeader(http.StatusForbidden)
+				return
+			}
 		}
 		through.ServeHTTP(w, r)
 	}))
@@ -76,13 +81,25 @@ func TestAPanelThatDoesNotArrive(t *testing.T) {
 	tab.Expect("/contents/")
 	tab.Expect("403")
 	refused.Store(true)
-	const asked = `document.querySelector('#note-late span')?.textContent === 'This part has not arrived.' && !document.querySelector('.side')`
+	const busy = `document.querySelector('#contents:not([hidden])[aria-busy=true] h2')?.textContent === 'Contents' && document.querySelector('[data-do=contents]').ariaExpanded === 'true'`
+	const asked = `document.querySelector('#contents[aria-busy=false] [role=alert]')?.textContent === 'This part has not arrived.'`
 	tab.Do(chromedp.Click(`[data-do=contents]`))
-	tab.Until(tab.Ctx, asked)
-	tab.Do(chromedp.Click(`#note-late .plain`))
+	tab.Until(tab.Ctx, busy)
+	// Half a second after a press, the browser excuses no shift any more.
+	testkit.Eval[bool](tab, tab.Ctx, `(window.pressed = performance.now(), true)`)
+	tab.Until(tab.Ctx, `performance.now() - window.pressed > 600`)
+	close(held)
 	tab.Until(tab.Ctx, asked)
 	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `!!document.getElementById('note-away')`), "the server is there")
+	tab.Do(chromedp.Click(`#contents > .plain`))
+	tab.Until(tab.Ctx, asked)
 	refused.Store(false)
-	tab.Do(chromedp.Click(`#note-late .plain`))
-	tab.Until(tab.Ctx, `document.querySelector('#contents:not([hidden]) a') && !document.getElementById('note-late')`)
+	tab.Do(chromedp.Click(`#contents > .plain`))
+	tab.Until(tab.Ctx, `document.querySelector('#contents[aria-busy=false] a') && document.activeElement.closest('#contents nav') && !document.querySelector('#contents [role=alert]')`)
+	assert.Zero(t, shift(tab, tab.Ctx))
+
+	// What was closed before it came stays closed.
+	testkit.Eval[bool](tab, tab.Ctx, `(['contents', 'about', 'about'].forEach((n) => document.querySelector('[data-do=' + n + ']').click()), true)`)
+	tab.Until(tab.Ctx, `document.querySelector('#about[aria-busy=false] dd')`)
+	assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.side:not([hidden]), [aria-expanded=true]').length`))
 }

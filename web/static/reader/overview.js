@@ -3,8 +3,6 @@ import { say, make } from './make.js';
 // All pages, small. Only what is in view exists: a thousand pages cost no more
 // than twenty.
 
-export const wide = true;
-
 const side = 120; // px of a small page's cell
 const foot = 28;
 

@@ -1,15 +1,15 @@
 import { say, make, press, shut, pause } from './make.js';
 
 // The side panel: one at a time, beside the pages or, on a narrow frame, over
-// them. What is in it comes with its first opening, from a module of its own or,
-// of small ones, from the one that they share.
+// them. It opens at once; what is in it comes with its first opening, from a
+// module of its own or, of small ones, from the one that they share.
 
 const small = ['contents', 'about', 'layers', 'link', 'sizes', 'take'];
 
 export class Side {
   /** reader is what a panel may ask of the reader. */
   constructor(view, reader) {
-    Object.assign(this, { view, reader, coming: new Map(), panels: [] });
+    Object.assign(this, { view, reader, panels: {} });
   }
 
   toggle(name) {
@@ -17,48 +17,51 @@ export class Side {
     else this.show(name);
   }
 
+  /** Opens a panel, and gives what is in it if nothing else was opened until it
+      came. */
   async show(name) {
-    const button = document.querySelector(`[data-do=${name}]`);
-    this.wanted = name;
-    this.reader.drop('late');
-    if (!this.coming.has(name)) this.coming.set(name, this.make(name));
-    const panel = await this.coming.get(name).catch(() => this.late(name));
-    // Another may have been asked for meanwhile.
-    if (!panel || this.wanted !== name) return null;
-    this.hide();
-    Object.assign(this, { open: name, panel, button });
-    panel.element.hidden = false;
-    button?.setAttribute('aria-expanded', 'true');
-    this.aside(!panel.wide);
-    // Slow devices lay the pages out beside it before the focus goes there.
-    if (!panel.known) await pause();
-    panel.known = true;
+    const panel = this.panels[name] ??= this.make(name);
+    if (this.open !== name) {
+      this.hide();
+      Object.assign(this, { open: name, panel, button: document.querySelector(`[data-do=${name}]`) });
+      panel.element.hidden = false;
+      this.button?.setAttribute('aria-expanded', 'true');
+      this.aside(name !== 'overview');
+    }
+    panel.coming ??= this.fill(name, panel);
+    await panel.coming;
+    if (this.panel !== panel || panel.element.hidden) return null;
     panel.inside?.opened?.();
     return panel.inside;
   }
 
-  /** Says that a panel has not arrived: the server is away, or refuses. */
-  async late(name) {
-    this.coming.delete(name);
-    await this.reader.away.look();
-    if (this.reader.away.waiting) return;
-    this.reader.notice('late', say('text_late'), press('plain', say('again'), () => this.show(name)));
-  }
-
-  async make(name) {
-    const { wide, fill, [name]: own = fill } = await import(`./${small.includes(name) ? 'panels' : name}.js`);
+  make(name) {
     const title = say(name === 'take' ? 'download' : name);
-    const element = make('section', { class: `side ${wide ? 'over' : ''}`, id: name, role: 'region', 'aria-label': title, hidden: true },
+    const element = make('section', { class: 'side', id: name, role: 'region', 'aria-label': title },
       make('header', {}, make('h2', {}, title), shut(() => this.close())));
     element.addEventListener('keydown', (event) => {
       if (event.key !== 'Escape') return;
       event.stopPropagation();
       this.close();
     });
-    const panel = { wide, element, inside: await own(element, this.reader, () => this.close()) };
     this.view.append(element);
-    this.panels.push(panel);
-    return panel;
+    return { element };
+  }
+
+  async fill(name, panel) {
+    const { element } = panel;
+    element.replaceChildren(element.firstChild);
+    element.ariaBusy = true;
+    try {
+      // Slow devices lay the pages out beside it before it is filled.
+      const [{ fill, [name]: own = fill }] = await Promise.all([import(`./${small.includes(name) ? 'panels' : name}.js`), pause()]);
+      panel.inside = await own(element, this.reader, () => this.close());
+    } catch {
+      panel.coming = null;
+      element.append(make('p', { role: 'alert' }, say('text_late')), press('plain', say('again'), () => this.show(name)));
+      this.reader.away.look();
+    }
+    element.ariaBusy = false;
   }
 
   /** The pages stand beside the panel, or have all the room. */
@@ -77,7 +80,6 @@ export class Side {
   close() {
     if (!this.open) return;
     this.hide();
-    this.wanted = null;
     this.aside(false);
     (this.button?.offsetParent ? this.button : document.getElementById('more') ?? this.reader.pages).focus();
   }
@@ -89,6 +91,6 @@ export class Side {
 
   /** Tells every panel there is of the page that is read. */
   mark(page) {
-    for (const { inside } of this.panels) inside?.mark?.(page);
+    for (const { inside } of Object.values(this.panels)) inside?.mark?.(page);
   }
 }
