@@ -4,9 +4,6 @@ import (
 	"bytes"
 	"fmt"
 	"net/http"
-	"net/http/httptest"
-	"net/http/httputil"
-	"net/url"
 	"sync/atomic"
 	"testing"
 
@@ -75,20 +72,16 @@ func TestTheServerGoesAwayAndComesBack(t *testing.T) {
 	h := testkit.Open(t)
 	d, p := placed(t, h, "volunteer-handbook.pdf")
 	publish(t, h, p.ID)
-	house, err := url.Parse(h.URL)
-	require.NoError(t, err)
-	through := httputil.NewSingleHostReverseProxy(house)
 	var away atomic.Bool
-	line := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if away.Load() {
+	line := through(t, h, func(w http.ResponseWriter, _ *http.Request) bool {
+		gone := away.Load()
+		if gone {
 			w.WriteHeader(http.StatusBadGateway)
-			return
 		}
-		through.ServeHTTP(w, r)
-	}))
-	t.Cleanup(line.Close) // after the tab, which may still be loading parts of the new edition's reader
+		return gone
+	})
 	tab := testkit.Browse(t, 900, 700)
-	tab.Do(chromedp.Navigate(line.URL + "/r/" + p.Key))
+	tab.Do(chromedp.Navigate(line + "/r/" + p.Key))
 	tab.Until(tab.Ctx, readerReady)
 	for _, expected := range []string{"/page/", "/layer/", "/edition", "502"} {
 		tab.Expect(expected)

@@ -4,6 +4,10 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
 	"strings"
 	"testing"
 
@@ -74,4 +78,20 @@ func shift(tab *testkit.Tab, ctx context.Context) float64 {
 		tab.Log("moved:\n%s", strings.Join(m.What, "\n"))
 	}
 	return m.Sum
+}
+
+// through is a line to the house that answers some requests itself, by what meets
+// them; the address is its.
+func through(t *testing.T, h *testkit.House, meets func(w http.ResponseWriter, r *http.Request) bool) string {
+	t.Helper()
+	house, err := url.Parse(h.URL)
+	require.NoError(t, err)
+	proxy := httputil.NewSingleHostReverseProxy(house)
+	line := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !meets(w, r) {
+			proxy.ServeHTTP(w, r)
+		}
+	}))
+	t.Cleanup(line.Close)
+	return line.URL
 }

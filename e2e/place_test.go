@@ -3,16 +3,12 @@ package e2e
 import (
 	"fmt"
 	"net/http"
-	"net/http/httptest"
-	"net/http/httputil"
-	"net/url"
 	"strings"
 	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit"
 )
@@ -59,24 +55,20 @@ func TestAPanelThatComesLate(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "volunteer-handbook.pdf")
 	publish(t, h, p.ID)
-	house, err := url.Parse(h.URL)
-	require.NoError(t, err)
-	through := httputil.NewSingleHostReverseProxy(house)
 	var refused atomic.Bool
 	held := make(chan struct{})
-	line := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.Contains(r.URL.Path, "/contents/") {
-			<-held
-			if refused.Load() {
-				w.WriteHeader(http.StatusForbidden)
-				return
-			}
+	line := through(t, h, func(w http.ResponseWriter, r *http.Request) bool {
+		if !strings.Contains(r.URL.Path, "/contents/") {
+			return false
 		}
-		through.ServeHTTP(w, r)
-	}))
-	t.Cleanup(line.Close)
+		<-held
+		if refused.Load() {
+			w.WriteHeader(http.StatusForbidden)
+		}
+		return refused.Load()
+	})
 	tab := testkit.Browse(t, 900, 700)
-	tab.Do(chromedp.Navigate(line.URL + "/r/" + p.Key))
+	tab.Do(chromedp.Navigate(line + "/r/" + p.Key))
 	tab.Until(tab.Ctx, readerReady)
 	tab.Expect("/contents/")
 	tab.Expect("403")
@@ -102,4 +94,31 @@ func TestAPanelThatComesLate(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(['contents', 'about', 'about'].forEach((n) => document.querySelector('[data-do=' + n + ']').click()), true)`)
 	tab.Until(tab.Ctx, `document.querySelector('#about[aria-busy=false] dd')`)
 	assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.side:not([hidden]), [aria-expanded=true]').length`))
+}
+
+// The offer of the text view waits for the fonts; by then it may be open.
+func TestTheOfferComesWithTheFonts(t *testing.T) {
+	h := testkit.Open(t)
+	d, p := placed(t, h, "survey-paper.pdf")
+	waitIndexed(t, h)
+	h.Measured(t, d.ID)
+	publish(t, h, p.ID)
+	held := make(chan struct{})
+	line := through(t, h, func(_ http.ResponseWriter, r *http.Request) bool {
+		if strings.HasSuffix(r.URL.Path, "/fonts.css") {
+			<-held
+		}
+		return false
+	})
+	tab := testkit.Browse(t, 390, 700)
+	tab.Do(chromedp.Navigate(line + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `!!document.querySelector('.notice')`), "no font is there")
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('[data-do=text]').click(), true)`)
+	tab.Until(tab.Ctx, `document.querySelector('.flowing #t1')`)
+	close(held)
+	tab.Until(tab.Ctx, `document.querySelector('.layer text')`) // waits for them, too
+	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `!!document.querySelector('.notice')`), "it is read already")
+	tab.Do(chromedp.Reload())
+	tab.Until(tab.Ctx, `document.getElementById('note-small')`)
 }

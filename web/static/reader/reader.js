@@ -384,7 +384,7 @@ new ResizeObserver(() => {
 }).observe(pages);
 // On a narrow frame with type too small to read, the text view is offered.
 if (innerWidth < Number(body.dataset.offers ?? 0)) {
-  near.then(() => reader.notice('small', say('text_offer'), press('main', say('text_read'), asText)));
+  near.then(() => text?.isOpen || reader.notice('small', say('text_offer'), press('main', say('text_read'), asText)));
 }
 body.dataset.ready = '';
 told('ready', { pages: sheets.length });
