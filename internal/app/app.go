@@ -52,9 +52,8 @@ type App struct {
 	Accounts *account.Accounts
 	Handler  http.Handler
 
-	log     *slog.Logger
-	jobs    *river.Client[pgx.Tx]
-	session *pgxstore.PostgresStore
+	log  *slog.Logger
+	jobs *river.Client[pgx.Tx]
 }
 
 // New connects to the database and to storage and lays out the routes. The
@@ -87,9 +86,9 @@ func (a *App) build(o Options) error {
 	if err != nil {
 		return err
 	}
-	a.session = pgxstore.NewWithCleanupInterval(a.Store.Pool, 10*time.Minute)
 	sessions := scs.New()
-	sessions.Store = a.session
+	// Sessions that have run out are removed by the hourly sweep.
+	sessions.Store = pgxstore.NewWithCleanupInterval(a.Store.Pool, 0)
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly = "incipit_session", true
 	sessions.Cookie.SameSite, sessions.Cookie.Secure = http.SameSiteLaxMode, o.Config.Secure()
@@ -228,9 +227,6 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 
 // Close gives back what the house holds.
 func (a *App) Close() {
-	if a.session != nil {
-		a.session.StopCleanup()
-	}
 	a.Blobs.Close()
 	a.Store.Close()
 }

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -82,8 +83,8 @@ type Sweeper struct {
 	Age    time.Duration
 }
 
-// Work sweeps once.
+// Work sweeps once, and forgets sessions that have run out.
 func (w *Sweeper) Work(ctx context.Context, _ *river.Job[SweepArgs]) error {
 	_, err := w.Intake.Sweep(ctx, w.Age)
-	return err
+	return errors.Join(err, w.Intake.Store.ForgetSessions(ctx))
 }

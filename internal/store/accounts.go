@@ -76,6 +76,12 @@ func (s *Store) ForgetFailures(ctx context.Context, subject string) error {
 	return found(s.db.WithContext(ctx).Exec("DELETE FROM sign_in_failures WHERE subject = ?", subject).Error, "forget failed sign-ins")
 }
 
+// ForgetSessions removes the sessions that have run out; nobody can use them any
+// more.
+func (s *Store) ForgetSessions(ctx context.Context) error {
+	return found(s.db.WithContext(ctx).Exec("DELETE FROM sessions WHERE expiry < current_timestamp").Error, "forget sessions that have run out")
+}
+
 // OfferSetup keeps a one-time address, and drops the earlier ones. Only the
 // hash of its token is kept.
 func (s *Store) OfferSetup(ctx context.Context, token string, until time.Time) error {

@@ -213,6 +213,18 @@ func TestSetupAddressWorksOnce(t *testing.T) {
 	assert.False(t, open)
 }
 
+func TestSessionsThatRanOutAreForgotten(t *testing.T) {
+	s := open(t)
+	for token, expiry := range map[string]string{"ran out": "now() - interval '1 second'", "lasts": "now() + interval '1 hour'"} {
+		_, err := s.Pool.Exec(t.Context(), "INSERT INTO sessions (token, data, expiry) VALUES ($1, '', "+expiry+")", token)
+		require.NoError(t, err)
+	}
+	require.NoError(t, s.ForgetSessions(t.Context()))
+	var left []string
+	require.NoError(t, s.Pool.QueryRow(t.Context(), "SELECT array_agg(token) FROM sessions").Scan(&left))
+	assert.Equal(t, []string{"lasts"}, left)
+}
+
 func TestMigrateTwiceIsOnce(t *testing.T) {
 	address := testkit.Database(t)
 	require.NoError(t, store.Migrate(t.Context(), address))
