@@ -1,9 +1,14 @@
 package e2e
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
+	"image"
+	"image/png"
 	"math"
+	"net/http"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -68,6 +73,16 @@ const measureAll = `(async () => {
 func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 	const each = 30
 	h := testkit.Open(t)
+	// Places follow from the sizes of pages: their pictures are one dot here.
+	var dot bytes.Buffer
+	require.NoError(t, png.Encode(&dot, image.NewGray(image.Rect(0, 0, 1, 1))))
+	house := through(t, h, func(w http.ResponseWriter, r *http.Request) bool {
+		picture := strings.Contains(r.URL.Path, "/page/")
+		if picture {
+			_, _ = w.Write(dot.Bytes())
+		}
+		return picture
+	})
 	r := vary.Rand(3)
 	total := 0
 	for _, d := range demo.Documents() {
@@ -84,14 +99,14 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 			require.NoError(t, err)
 			require.Empty(t, setting.Check(c.settings, pages.Count()))
 			require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, 1, c.settings))
-			c.code, err = embed.Code(c.settings, embed.Subject{Address: h.URL + "/r/" + p.Key, Title: d.Title, Pages: pages})
+			c.code, err = embed.Code(c.settings, embed.Subject{Address: house + "/r/" + p.Key, Title: d.Title, Pages: pages})
 			require.NoError(t, err)
 			html += fmt.Sprintf(`<div style="width:%gpx;margin:0 0 40px">%s</div>`, c.column, c.code)
 			all = append(all, c)
 		}
 		tab := testkit.Browse(t, 1500, int64(window))
 		// A page of Incipit's own origin, so that the frames can be looked into.
-		tab.Do(chromedp.Navigate(h.URL + "/health"))
+		tab.Do(chromedp.Navigate(house + "/health"))
 		encoded, err := json.Marshal(html)
 		require.NoError(t, err)
 		testkit.Eval[bool](tab, tab.Ctx, `(async () => { document.body.innerHTML = ''; document.body.style.cssText = 'margin:0;min-height:100vh'; for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);

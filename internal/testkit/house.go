@@ -42,7 +42,7 @@ func Open(t testing.TB) *House {
 	require.NoError(t, err)
 	c := Config(t, own.Addr().String())
 	h := &House{URL: c.PublicURL, Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
-	h.App, err = app.New(ctx, app.Options{Config: c, Engine: Engine(t), Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
+	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
 	require.NoError(t, err)
