@@ -1,13 +1,17 @@
 package main
 
-import "fmt"
+import (
+	"fmt"
+
+	"incipit/internal/pdf/xmp"
+)
 
 // rights is a packet of metadata (XMP) that states a licence.
 const rights = `<?xpacket begin="" id="W5M0MpCehiHzreSzNTczkc9d"?>
-<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="http://ns.adobe.com/xap/1.0/rights/">
+<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="` + xmp.Management + `">
 <xmpRights:WebStatement>https://creativecommons.org/licenses/by/4.0/</xmpRights:WebStatement>
 <dc:rights><rdf:Alt><rdf:li xml:lang="x-default">Creative Commons Attribution 4.0</rdf:li></rdf:Alt></dc:rights>
-</rdf:Description></rdf:RDF></x:xmpmeta>
+</rdf:Description></rdf:RDF>
 <?xpacket end="r"?>`
 
 // paper is a short paper in two columns with a summary across both, running

@@ -11,6 +11,7 @@ import (
 
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/wire"
+	"incipit/internal/pdf/xmp"
 	"incipit/internal/testkit/hostile"
 )
 
@@ -71,7 +72,7 @@ func TestUnitsMakePagesLarge(t *testing.T) {
 
 func TestRightsAreRead(t *testing.T) {
 	packet := func(properties string) []byte {
-		return hostile.Licensed("", `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="http://ns.adobe.com/xap/1.0/rights/">`+properties+`</rdf:Description></rdf:RDF></x:xmpmeta>`)
+		return hostile.Licensed("", `<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="`+xmp.Management+`">`+properties+`</rdf:Description></rdf:RDF>`)
 	}
 	terms := func(words string) string {
 		return `<dc:rights><rdf:Alt><rdf:li xml:lang="x-default">` + words + `</rdf:li></rdf:Alt></dc:rights>`

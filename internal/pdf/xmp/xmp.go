@@ -22,6 +22,10 @@ type Rights struct {
 	Terms   string
 }
 
+// Management is the namespace of rights management: the identifier is the standard's own
+// (ISO 16684-1, 8.5), and every file that states its rights carries it.
+const Management = "http://ns.adobe.com/xap/1.0/rights/"
+
 // name is a property: its namespace and its name.
 type name = xml.Name
 
@@ -36,10 +40,10 @@ const (
 var (
 	addresses = []name{
 		{Space: "http://creativecommons.org/ns#", Local: "license"}, {Space: "http://web.resource.org/cc/", Local: "license"},
-		{Space: "http://purl.org/dc/terms/", Local: "license"}, {Space: "http://ns.adobe.com/xap/1.0/rights/", Local: "WebStatement"},
+		{Space: "http://purl.org/dc/terms/", Local: "license"}, {Space: Management, Local: "WebStatement"},
 	}
 	terms = []name{
-		{Space: "http://ns.adobe.com/xap/1.0/rights/", Local: "UsageTerms"}, {Space: "http://purl.org/dc/elements/1.1/", Local: "rights"},
+		{Space: Management, Local: "UsageTerms"}, {Space: "http://purl.org/dc/elements/1.1/", Local: "rights"},
 	}
 )
 

@@ -13,9 +13,9 @@ import (
 // packet wraps properties as tools write them.
 func packet(attributes, properties string) string {
 	return "<?xpacket begin=\"\ufeff\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n" +
-		`<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">` +
-		`<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="http://ns.adobe.com/xap/1.0/rights/" xmlns:cc="http://creativecommons.org/ns#" ` + attributes + `>` + properties +
-		`</rdf:Description></rdf:RDF></x:xmpmeta>` + strings.Repeat(" ", 200) + "\n<?xpacket end=\"w\"?>"
+		`<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">` +
+		`<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="` + xmp.Management + `" xmlns:cc="http://creativecommons.org/ns#" ` + attributes + `>` + properties +
+		`</rdf:Description></rdf:RDF>` + strings.Repeat(" ", 200) + "\n<?xpacket end=\"w\"?>"
 }
 
 func TestRead(t *testing.T) {
