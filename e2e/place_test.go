@@ -74,7 +74,7 @@ func TestAPanelThatComesLate(t *testing.T) {
 	tab.Expect("403")
 	refused.Store(true)
 	const busy = `document.querySelector('#contents:not([hidden])[aria-busy=true] h2')?.textContent === 'Contents' && document.querySelector('[data-do=contents]').ariaExpanded === 'true'`
-	const asked = `document.querySelector('#contents[aria-busy=false] [role=alert]')?.textContent === 'This part has not arrived.'`
+	const asked = `document.querySelector('#contents[aria-busy=false] [role=alert]')?.textContent === 'This part has not arrived.' && !document.querySelector('#contents nav')`
 	tab.Do(chromedp.Click(`[data-do=contents]`))
 	tab.Until(tab.Ctx, busy)
 	// Half a second after a press, the browser excuses no shift any more.

@@ -58,7 +58,7 @@ export class Side {
       panel.inside = await own(element, this.reader, () => this.close());
     } catch {
       panel.coming = null;
-      element.append(make('p', { role: 'alert' }, say('text_late')), press('plain', say('again'), () => this.show(name)));
+      element.replaceChildren(element.firstChild, make('p', { role: 'alert' }, say('text_late')), press('plain', say('again'), () => this.show(name)));
       this.reader.away.look();
     }
     element.ariaBusy = false;
