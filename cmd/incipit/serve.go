@@ -1,16 +1,19 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"log/slog"
 	"net"
 	"os"
 	"os/signal"
+	"strconv"
 	"syscall"
 
 	"incipit/internal/app"
 	"incipit/internal/config"
+	"incipit/internal/machine"
 	"incipit/internal/pdf/pool"
 	"incipit/internal/store"
 )
@@ -30,8 +33,8 @@ func engine(c config.Config, log *slog.Logger) (*pool.Pool, error) {
 	if err != nil {
 		return nil, fmt.Errorf("find this program: %w", err)
 	}
-	return pool.Open(pool.Options{Command: []string{self, "worker", c.EngineCache},
-		Workers: c.EngineWorkers, Deadline: c.EngineDeadline, Log: log}), nil
+	return pool.Open(pool.Options{Command: []string{self, "worker", c.EngineCache, strconv.Itoa(cmp.Or(c.EngineMemory, machine.Most))},
+		Workers: c.EngineWorkers, Waiting: c.PressQueue, Deadline: c.EngineDeadline, Log: log}), nil
 }
 
 // serve runs against the PostgreSQL and blob store of the environment.

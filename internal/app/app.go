@@ -68,7 +68,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 		a.Store.Close()
 		return nil, err
 	}
-	a.Press = press.New(o.Engine, a.Blobs, o.Config.PressQueue)
+	a.Press = press.New(o.Engine, a.Blobs, o.Config.Made)
 	a.Intake = &intake.Intake{Store: a.Store, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload}
 	if err := a.build(o); err != nil {
 		a.Close()

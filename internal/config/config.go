@@ -3,16 +3,21 @@
 package config
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net"
+	"net/netip"
 	"net/url"
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
+
+	"incipit/internal/machine"
 )
 
 // Config is everything that a server is told from outside.
@@ -23,36 +28,117 @@ type Config struct {
 	BlobURL        string        // file:///folder or s3://bucket?…
 	MaxUpload      int64         // bytes of one PDF
 	EngineWorkers  int           // PDF engine subprocesses
+	EngineMemory   int           // MiB that one of them may have
+	ServerMemory   int           // MiB that the server itself means to keep to
 	EngineDeadline time.Duration // one request to the engine
 	EngineCache    string        // folder of the compiled engine
 	PressQueue     int           // page images waiting to be made
+	Made           int64         // bytes of images and layers that are kept
 	SweepAfter     time.Duration // age at which bytes without an owner are removed
+
+	Proxies         []netip.Prefix // that are believed when they say who asks
+	PerOrigin       int            // connections of one origin
+	Connections     int            // with the database
+	StopWithin      time.Duration  // that a stop lets requests under way have
+	SecurityContact string         // mailto: or https:, "" if none is given
+}
+
+// Names lists the variables that mean something.
+func Names() []string {
+	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB", "INCIPIT_MEMORY_MB",
+		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE", "INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
+		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT"}
 }
 
 // FromEnvironment reads the configuration. The error joins one message for
-// each wrong value.
-func FromEnvironment() (Config, error) { return Read(os.LookupEnv) }
+// each wrong value, and for each variable that looks like one of ours and is
+// none: a misspelt name would else be passed over in silence.
+func FromEnvironment() (Config, error) {
+	c, err := Read(os.LookupEnv)
+	return c, errors.Join(err, Misspelt(os.Environ()))
+}
+
+// Misspelt finds variables that begin like ours and mean nothing.
+func Misspelt(environment []string) error {
+	var problems []error
+	for _, e := range environment {
+		name, _, _ := strings.Cut(e, "=")
+		if !strings.HasPrefix(name, "INCIPIT_") || strings.HasPrefix(name, "INCIPIT_TEST_") || slices.Contains(Names(), name) {
+			continue
+		}
+		nearest := slices.MinFunc(Names(), func(a, b string) int { return cmp.Compare(differ(name, a), differ(name, b)) })
+		problems = append(problems, fmt.Errorf("there is no variable %s; %s is the one that is most like it", name, nearest))
+	}
+	return errors.Join(problems...)
+}
+
+// differ counts the letters in which two names differ (Levenshtein).
+func differ(a, b string) int {
+	row := make([]int, len(b)+1)
+	for j := range row {
+		row[j] = j
+	}
+	for i := range len(a) {
+		last := row[0]
+		row[0] = i + 1
+		for j := range len(b) {
+			change := last
+			if a[i] != b[j] {
+				change++
+			}
+			last = row[j+1]
+			row[j+1] = min(row[j]+1, row[j+1]+1, change)
+		}
+	}
+	return row[len(b)]
+}
 
 // Read reads the configuration through look, which is os.LookupEnv in earnest.
 func Read(look func(string) (string, bool)) (Config, error) {
 	r := reader{look: look}
+	plan := machine.Share(r.number("INCIPIT_MEMORY_MB", machine.Memory()>>20, 256, 1<<20)<<20, runtime.NumCPU())
 	c := Config{
 		Address:        r.text("INCIPIT_ADDRESS", "127.0.0.1:8080"),
 		DatabaseURL:    r.text("INCIPIT_DATABASE_URL", ""),
 		BlobURL:        r.text("INCIPIT_BLOB_URL", ""),
 		MaxUpload:      r.number("INCIPIT_MAX_UPLOAD_MB", 200, 1, 4000) << 20,
-		EngineWorkers:  int(r.number("INCIPIT_ENGINE_WORKERS", int64(runtime.NumCPU()+1), 2, 64)),
+		EngineWorkers:  int(r.number("INCIPIT_ENGINE_WORKERS", int64(plan.Workers), 1, 64)),
+		EngineMemory:   int(r.number("INCIPIT_ENGINE_WORKER_MB", int64(plan.Worker), machine.Least, 4096)),
+		ServerMemory:   plan.Server,
 		EngineDeadline: r.duration("INCIPIT_ENGINE_DEADLINE", 20*time.Second, time.Second, 5*time.Minute),
 		EngineCache:    r.text("INCIPIT_ENGINE_CACHE", defaultEngineCache()),
 		PressQueue:     int(r.number("INCIPIT_PRESS_QUEUE", 64, 1, 10_000)),
+		Made:           r.number("INCIPIT_MADE_MB", 4000, 50, 10_000_000) << 20,
 		SweepAfter:     r.duration("INCIPIT_SWEEP_AFTER", time.Hour, 0, 30*24*time.Hour),
+
+		PerOrigin:       int(r.number("INCIPIT_CONNECTIONS_PER_ORIGIN", 512, 8, 100_000)),
+		Connections:     int(r.number("INCIPIT_DATABASE_CONNECTIONS", 16, 8, 500)),
+		StopWithin:      r.duration("INCIPIT_STOP_WITHIN", 30*time.Second, time.Second, time.Hour),
+		SecurityContact: r.text("INCIPIT_SECURITY_CONTACT", ""),
+	}
+	for _, text := range strings.FieldsFunc(r.text("INCIPIT_TRUSTED_PROXIES", ""), func(c rune) bool { return c == ',' || c == ' ' }) {
+		p, err := netip.ParsePrefix(text)
+		if a, asAddress := netip.ParseAddr(text); asAddress == nil {
+			p, err = netip.PrefixFrom(a, a.BitLen()), nil
+		}
+		if err != nil {
+			r.wrong("INCIPIT_TRUSTED_PROXIES", text, "write addresses or ranges, as in 10.0.0.7, 192.168.0.0/16")
+		}
+		c.Proxies = append(c.Proxies, p.Masked())
+	}
+	if s := c.SecurityContact; s != "" && !strings.HasPrefix(s, "mailto:") && !strings.HasPrefix(s, "https://") || strings.ContainsAny(s, "\r\n") {
+		r.wrong("INCIPIT_SECURITY_CONTACT", s, "write mailto:somebody@harrowmere.example, or an https address")
 	}
 	if _, port, err := net.SplitHostPort(c.Address); err != nil || port == "" {
 		r.wrong("INCIPIT_ADDRESS", c.Address, "write host:port, as in 127.0.0.1:8080")
 	}
 	c.PublicURL = strings.TrimRight(r.text("INCIPIT_PUBLIC_URL", "http://"+c.Address), "/")
-	if u, err := url.Parse(c.PublicURL); err != nil || u.Host == "" || (u.Scheme != "http" && u.Scheme != "https") || u.RawQuery != "" {
-		r.wrong("INCIPIT_PUBLIC_URL", c.PublicURL, "write the address readers use, as in https://documents.harrowmere.example")
+	if u, err := url.Parse(c.PublicURL); err != nil || u.Host == "" || (u.Scheme != "http" && u.Scheme != "https") || u.RawQuery != "" || u.Fragment != "" {
+		r.wrong("INCIPIT_PUBLIC_URL", redacted(c.PublicURL), "write the address readers use, as in https://documents.harrowmere.example")
+	} else if u.User != nil {
+		r.wrong("INCIPIT_PUBLIC_URL", redacted(c.PublicURL), "take the name and password out: this address stands on every page")
+	} else if u.Path != "" {
+		r.wrong("INCIPIT_PUBLIC_URL", c.PublicURL, "leave the path out: Incipit has a host name of its own, as in https://documents.harrowmere.example")
 	}
 	if u, err := url.Parse(c.DatabaseURL); err != nil || (u.Scheme != "postgres" && u.Scheme != "postgresql") {
 		// The value may hold a password: it is not repeated.
@@ -60,6 +146,10 @@ func Read(look func(string) (string, bool)) (Config, error) {
 	}
 	if u, err := url.Parse(c.BlobURL); err != nil || (u.Scheme != "file" && u.Scheme != "s3") {
 		r.wrong("INCIPIT_BLOB_URL", c.BlobURL, "write file:///folder or s3://bucket?region=…")
+	} else if u.Scheme == "file" && u.Host != "" {
+		r.wrong("INCIPIT_BLOB_URL", c.BlobURL, "three slashes stand before the folder: file:///"+u.Host+u.Path)
+	} else if u.Scheme == "s3" && u.Host == "" {
+		r.wrong("INCIPIT_BLOB_URL", c.BlobURL, "name the bucket: s3://bucket?region=…")
 	} else if u.Scheme == "file" && !filepath.IsAbs(u.Path) {
 		r.wrong("INCIPIT_BLOB_URL", c.BlobURL, "name the folder from the root: file:///var/lib/incipit")
 	}
@@ -84,6 +174,14 @@ func defaultEngineCache() string {
 		dir = os.TempDir()
 	}
 	return filepath.Join(dir, "incipit", "engine")
+}
+
+// redacted leaves the password out of an address.
+func redacted(address string) string {
+	if u, err := url.Parse(address); err == nil {
+		return u.Redacted()
+	}
+	return "(cannot be read)"
 }
 
 type reader struct {

@@ -28,6 +28,10 @@ type Problem struct {
 	Message string `json:"message"`
 }
 
+// ErrAway is given where the engine itself cannot be had for a while; no file is
+// to blame.
+var ErrAway = errors.New("the PDF engine was ended from outside, several times")
+
 func (p *Problem) Error() string { return string(p.Kind) + ": " + p.Message }
 
 // Problemf makes a Problem with a formatted message.

@@ -2,26 +2,28 @@
 //
 // An image is made when it is first asked for, at one of the widths of the
 // ladder, once however many ask, and kept in blob storage under the hash of
-// the edition's content: it never goes stale. How many images may wait to be
-// made is bounded; beyond that the answer is ErrBusy, at once, so that a rush
-// of readers cannot pile up work without end.
+// the edition's content: it never goes stale. What nobody waits for any more is
+// not made. How many images may wait to be made is bounded by the engine's line;
+// whose document or origin has had most is told ErrBusy, at once. What is kept
+// is bounded, too: what was seen longest ago goes first. An image that cannot be
+// kept is sent all the same.
 package press
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"math"
 	"net/http"
 	"slices"
 	"sync/atomic"
+	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
-	"golang.org/x/sync/singleflight"
-
 	"incipit/internal/blob"
+	"incipit/internal/core/share"
 	"incipit/internal/pdf"
 )
 
@@ -48,6 +50,9 @@ type File struct {
 
 // Source gives the engine's view of a file.
 func (f File) Source(ctx context.Context, blobs *blob.Store) pdf.Source {
+	// Who asked may go away in the midst of a page: its bytes come all the same,
+	// or the worker that waits for them would be of no more use.
+	ctx = context.WithoutCancel(ctx)
 	return pdf.Source{ID: f.SHA256, Size: f.Bytes, Bytes: blobs.Ranges(ctx, f.BlobKey), Units: f.Units, Password: f.Password}
 }
 
@@ -62,9 +67,10 @@ type Image struct {
 type Press struct {
 	engine  pdf.Engine
 	blobs   *blob.Store
-	queue   chan struct{}
-	flights singleflight.Group
+	shelf   *shelf
+	flights flights
 	made    atomic.Int64
+	trouble atomic.Pointer[trouble]
 	chosen  *lru.Cache[string, []byte]
 	recent  *lru.Cache[string, []byte] // images that were asked for last
 }
@@ -75,8 +81,8 @@ const (
 	largestRecent = 256 << 10
 )
 
-// New makes a press that lets at most queue images wait.
-func New(engine pdf.Engine, blobs *blob.Store, queue int) *Press {
+// New makes a press that keeps at most so many bytes of what it makes.
+func New(engine pdf.Engine, blobs *blob.Store, most int64) *Press {
 	chosen, err := lru.New[string, []byte](mostChosen)
 	if err != nil {
 		panic(err) // the size is above zero
@@ -85,7 +91,7 @@ func New(engine pdf.Engine, blobs *blob.Store, queue int) *Press {
 	if err != nil {
 		panic(err) // as above
 	}
-	return &Press{engine: engine, blobs: blobs, queue: make(chan struct{}, queue), chosen: chosen, recent: recent}
+	return &Press{engine: engine, blobs: blobs, shelf: newShelf(blobs, most), chosen: chosen, recent: recent}
 }
 
 // Made counts how many images were rendered rather than found.
@@ -98,6 +104,7 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 	}
 	key := fmt.Sprintf("%s%s/%d/%d", PagesPrefix, file.SHA256, page, width)
 	if b, known := p.recent.Get(key); known && file.Password == "" {
+		p.shelf.seen(key)
 		return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
 	}
 	b, err := p.kept(ctx, file, key, func(ctx context.Context) ([]byte, error) {
@@ -129,27 +136,19 @@ func (p *Press) Chosen(ctx context.Context, file File, page, width int, layers s
 	key := fmt.Sprintf("%s/%d/%d/%s", file.SHA256, page, width, layers)
 	b, known := p.chosen.Get(key)
 	if !known {
-		flight := p.flights.DoChan("chosen/"+key, func() (any, error) {
-			return busy(p, func() ([]byte, error) {
-				ctx := context.WithoutCancel(ctx)
-				src := file.Source(ctx, p.blobs)
-				src.Layers = layers
-				made, err := p.engine.Image(ctx, src, page, width)
-				if err == nil {
-					p.made.Add(1)
-					p.chosen.Add(key, made.Bytes)
-				}
-				return made.Bytes, err
-			})
-		})
-		select {
-		case r := <-flight:
-			if r.Err != nil {
-				return Image{}, fmt.Errorf("make the image of page %d: %w", page, r.Err)
+		var err error
+		b, err = p.flights.fly(ctx, "chosen/"+key, func(ctx context.Context) ([]byte, error) {
+			src := file.Source(ctx, p.blobs)
+			src.Layers = layers
+			made, err := p.engine.Image(ctx, src, page, width)
+			if err == nil {
+				p.made.Add(1)
+				p.chosen.Add(key, made.Bytes)
 			}
-			b = r.Val.([]byte)
-		case <-ctx.Done():
-			return Image{}, ctx.Err()
+			return made.Bytes, busy(err)
+		})
+		if err != nil {
+			return Image{}, fmt.Errorf("make the image of page %d: %w", page, err)
 		}
 	}
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%s", file.SHA256, page, width, layers), Bytes: b}, nil
@@ -157,8 +156,8 @@ func (p *Press) Chosen(ctx context.Context, file File, page, width int, layers s
 
 // Opens says, by its error, whether a file opens with the password it has.
 func (p *Press) Opens(ctx context.Context, file File) error {
-	_, err := busy(p, func() (pdf.Cover, error) { return p.engine.Cover(ctx, file.Source(ctx, p.blobs)) })
-	return err
+	_, err := p.engine.Cover(ctx, file.Source(ctx, p.blobs))
+	return busy(err)
 }
 
 // TileSide is the side of a tile in pixels; those at the right and at the
@@ -196,29 +195,29 @@ func (p *Press) Tile(ctx context.Context, file File, page int, ratio float64, wi
 
 // Extract gives one page as a PDF of its own. It is not kept: few ask.
 func (p *Press) Extract(ctx context.Context, file File, page int) ([]byte, error) {
-	return busy(p, func() ([]byte, error) { return p.engine.Extract(ctx, file.Source(ctx, p.blobs), page) })
+	b, err := p.engine.Extract(ctx, file.Source(ctx, p.blobs), page)
+	return b, busy(err)
 }
 
 // Attachment gives the content of a file inside the file.
 func (p *Press) Attachment(ctx context.Context, file File, number int) ([]byte, error) {
-	return busy(p, func() ([]byte, error) { return p.engine.Attachment(ctx, file.Source(ctx, p.blobs), number) })
+	b, err := p.engine.Attachment(ctx, file.Source(ctx, p.blobs), number)
+	return b, busy(err)
 }
 
 // Destination finds a place by its name.
 func (p *Press) Destination(ctx context.Context, file File, name string) (pdf.Destination, error) {
-	return busy(p, func() (pdf.Destination, error) { return p.engine.Destination(ctx, file.Source(ctx, p.blobs), name) })
+	d, err := p.engine.Destination(ctx, file.Source(ctx, p.blobs), name)
+	return d, busy(err)
 }
 
-// busy counts what is made among all that waits.
-func busy[T any](p *Press, do func() (T, error)) (T, error) {
-	select {
-	case p.queue <- struct{}{}:
-		defer func() { <-p.queue }()
-		return do()
-	default:
-		var none T
-		return none, ErrBusy
+// busy says it in the press's own words where the engine's line was full, or the
+// engine is not to be had for a moment.
+func busy(err error) error {
+	if errors.Is(err, share.ErrFull) || errors.Is(err, pdf.ErrAway) {
+		return fmt.Errorf("%w: %w", ErrBusy, err)
 	}
+	return err
 }
 
 // Layer gives the text and links of a page.
@@ -252,48 +251,68 @@ const (
 // RetiredPrefixes are where former versions kept what is made anew since.
 func RetiredPrefixes() []string { return []string{"layers/"} }
 
-// kept gives the bytes under a key, making and keeping them if need be. The
-// making does not stop when the one who asked first goes away. Of a file that
-// was opened with a password nothing is kept, nor shared.
+// kept gives the bytes under a key, making and keeping them if need be. Of a file
+// that was opened with a password nothing is kept, nor shared.
 func (p *Press) kept(ctx context.Context, file File, key string, make func(context.Context) ([]byte, error)) ([]byte, error) {
 	if file.Password != "" {
-		return busy(p, func() ([]byte, error) { return make(ctx) })
+		b, err := make(ctx)
+		return b, busy(err)
 	}
 	b, err := p.blobs.Read(ctx, key)
 	if err == nil && len(b) > 0 {
+		p.shelf.seen(key)
 		return b, nil
 	}
-	if err != nil && !errors.Is(err, blob.ErrNotFound) {
-		return nil, err
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
 	}
-	flight := p.flights.DoChan(key, func() (any, error) {
-		select {
-		case p.queue <- struct{}{}:
-			defer func() { <-p.queue }()
-		default:
-			return nil, ErrBusy
-		}
-		ctx := context.WithoutCancel(ctx)
+	if err != nil && !errors.Is(err, blob.ErrNotFound) {
+		p.noted(err) // it may still be made
+	}
+	return p.flights.fly(ctx, key, func(ctx context.Context) ([]byte, error) {
 		// Another flight may have landed between our look and this one's start.
 		if b, err := p.blobs.Read(ctx, key); err == nil && len(b) > 0 {
 			return b, nil
 		}
 		b, err := make(ctx)
 		if err != nil {
-			return nil, err
+			return nil, busy(err)
 		}
-		if _, err := p.blobs.Keep(ctx, key, bytes.NewReader(b)); err != nil {
-			return nil, fmt.Errorf("keep %s: %w", key, err)
-		}
+		p.noted(p.shelf.keep(context.WithoutCancel(ctx), key, b))
 		return b, nil
 	})
-	select {
-	case r := <-flight:
-		if r.Err != nil {
-			return nil, r.Err
+}
+
+// trouble is what hinders the keeping of images.
+type trouble struct {
+	err error
+	at  time.Time
+}
+
+// noted remembers what became of keeping an image.
+func (p *Press) noted(err error) {
+	if err == nil {
+		if p.trouble.Load() != nil {
+			p.trouble.Store(nil)
 		}
-		return r.Val.([]byte), nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
+		return
+	}
+	if p.trouble.Swap(&trouble{err, time.Now()}) == nil {
+		slog.Warn("page images cannot be kept, and are made each time", "error", err)
 	}
 }
+
+// Trouble gives why page images cannot be kept, while that is so.
+func (p *Press) Trouble() error {
+	if t := p.trouble.Load(); t != nil {
+		return t.err
+	}
+	return nil
+}
+
+// Survey counts what is kept, so that it stays within its bound: at the start,
+// and now and then for what other servers keep.
+func (p *Press) Survey(ctx context.Context) error { return p.shelf.survey(ctx) }
+
+// Kept says how many bytes of images and layers are kept, as far as is known.
+func (p *Press) Kept() int64 { return p.shelf.size() }

@@ -11,7 +11,6 @@ import (
 	"net/http/httptest"
 	"regexp"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -22,6 +21,7 @@ import (
 	"incipit/demo"
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/share"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader"
@@ -258,7 +258,7 @@ func TestALongDocumentStaysSmall(t *testing.T) {
 func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", nil)
-	router := routed(t, h, press.New(testkit.Engine(t), h.Blobs, 0))
+	router := routed(t, h, press.New(&gated{Engine: testkit.Engine(t), full: time.Now().Add(time.Hour)}, h.Blobs, plenty))
 	w := httptest.NewRecorder()
 	router.ServeHTTP(w, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
@@ -266,18 +266,19 @@ func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 	assert.Contains(t, w.Body.String(), "try again in a few seconds")
 }
 
-// gated is an engine that makes images of one width only once it may, and those
+// gated is an engine whose line is full for a while, and which makes the images
 // of one page never.
 type gated struct {
 	pdf.Engine
-	width, broken  int
-	begun, allowed chan struct{}
+	broken int
+	full   time.Time // until then
 }
 
+const plenty = 1 << 30
+
 func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf.PageImage, error) {
-	if width == g.width {
-		close(g.begun)
-		<-g.allowed
+	if time.Now().Before(g.full) {
+		return pdf.PageImage{}, share.ErrFull
 	}
 	if page == g.broken {
 		return pdf.PageImage{}, &pdf.Problem{Kind: pdf.Damaged, Message: "for a test"}
@@ -290,19 +291,11 @@ func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf
 func TestABundleWaitsItsTurn(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView, s.Download = setting.Closed, false })
-	g := &gated{Engine: testkit.Engine(t), width: 3200, begun: make(chan struct{}), allowed: make(chan struct{})}
-	router := routed(t, h, press.New(g, h.Blobs, 1))
-	var others sync.WaitGroup
-	others.Go(func() {
-		router.ServeHTTP(httptest.NewRecorder(), httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
-	})
-	<-g.begun
+	router := routed(t, h, press.New(&gated{Engine: testkit.Engine(t), full: time.Now().Add(600 * time.Millisecond)}, h.Blobs, plenty))
 	full := httptest.NewRecorder()
 	router.ServeHTTP(full, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/1600", nil))
 	require.Equal(t, http.StatusServiceUnavailable, full.Code)
-	time.AfterFunc(400*time.Millisecond, func() { close(g.allowed) })
 	whole := bundleOf(t, router, p)
-	others.Wait()
 	assert.Len(t, whole, 3, "two pages and their list")
 }
 
@@ -310,7 +303,7 @@ func TestABundleWaitsItsTurn(t *testing.T) {
 func TestABundleWithADamagedPage(t *testing.T) {
 	h := testkit.Open(t)
 	p, _ := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView, s.Download = setting.Closed, false })
-	files := bundleOf(t, routed(t, h, press.New(&gated{Engine: testkit.Engine(t), broken: 2}, h.Blobs, 4)), p)
+	files := bundleOf(t, routed(t, h, press.New(&gated{Engine: testkit.Engine(t), broken: 2}, h.Blobs, plenty)), p)
 	assert.Len(t, files, 2)
 	assert.Contains(t, files["index.html"], `<figure id="page=1"><img src="pages/0001.`)
 	assert.Contains(t, files["index.html"], `<figure id="page=2"><p>Page 2 of 2. This page cannot be shown</p>`)

@@ -1,8 +1,10 @@
 package testkit
 
 import (
+	"encoding/gob"
 	"fmt"
 	"os"
+	"strconv"
 	"sync"
 	"testing"
 	"time"
@@ -12,13 +14,17 @@ import (
 	"incipit/internal/config"
 	"incipit/internal/pdf/pool"
 	"incipit/internal/pdf/sandbox"
+	"incipit/internal/pdf/wire"
 )
 
 // Main runs a package's tests. The test binary also serves as the engine's
 // worker, as the product's binary does.
 func Main(m *testing.M) {
+	if len(os.Args) > 1 && os.Args[1] == "crashing-worker" {
+		crashingWorker()
+	}
 	if len(os.Args) > 1 && os.Args[1] == "worker" {
-		if err := sandbox.Work(os.Args[2], sandbox.DefaultLimits()); err != nil {
+		if err := sandbox.Work(os.Args[2], limits()); err != nil {
 			fmt.Fprintln(os.Stderr, err)
 			os.Exit(1)
 		}
@@ -31,6 +37,16 @@ func Main(m *testing.M) {
 	stopBrowser()
 	StopServer()
 	os.Exit(code)
+}
+
+// limits are those that a worker was started with.
+func limits() sandbox.Limits {
+	if len(os.Args) > 3 {
+		if mib, err := strconv.Atoi(os.Args[3]); err == nil {
+			return sandbox.LimitsFor(mib)
+		}
+	}
+	return sandbox.DefaultLimits()
 }
 
 var (
@@ -57,4 +73,37 @@ func Engine(t testing.TB) *pool.Pool {
 	t.Helper()
 	engineOnce.Do(func() { engine = openPool(t, 3, 20*time.Second) })
 	return engine
+}
+
+// Crash is what a file holds that ends the workers of Crashing.
+const Crash = "%PDF-1.7 end the worker that reads this"
+
+// Crashing makes an engine whose workers end by themselves, with a fault of the
+// program, when they are asked about a file of len(Crash) bytes: no real file is
+// known that does this.
+func Crashing(t testing.TB) *pool.Pool {
+	t.Helper()
+	self, err := os.Executable()
+	require.NoError(t, err)
+	p := pool.Open(pool.Options{Command: []string{self, "crashing-worker"}, Workers: 2, Deadline: 5 * time.Second})
+	t.Cleanup(p.Close)
+	return p
+}
+
+// crashingWorker answers everything with nothing, but for that file.
+func crashingWorker() {
+	in, out := os.NewFile(wire.FromOwner, "from owner"), os.NewFile(wire.ToOwner, "to owner")
+	decoder, encoder := gob.NewDecoder(in), gob.NewEncoder(out)
+	for {
+		var m wire.ToWorker
+		if err := decoder.Decode(&m); err != nil {
+			os.Exit(0)
+		}
+		if m.Ask != nil && m.Ask.Size == int64(len(Crash)) {
+			panic("as a broken engine would")
+		}
+		if err := encoder.Encode(wire.FromWorker{Answer: &wire.Answer{}}); err != nil {
+			os.Exit(0)
+		}
+	}
 }

@@ -1,11 +1,17 @@
 // Package pool runs the PDF engine in worker subprocesses.
 //
-// Every worker answers one request at a time. A document has a worker it
-// prefers, where it is open already; when that one is busy for long, another
-// takes the request. A request that overruns its deadline costs the worker its
-// life: it is killed by pid and a new one is started. A document that did so
-// is from then on served by the last worker only, and no document may hold all
-// workers at once, so that one file cannot keep others waiting.
+// Every worker answers one request at a time. Whose turn it is says core/share:
+// a document, or somebody who asks for much, waits among itself. A document has
+// a worker it prefers, where it is open already. A request that overruns its
+// deadline costs the worker its life: it is killed by pid and a new one is
+// started. A document that did so is for some time served by the last worker
+// only, and no document may hold all workers at once, so that one file cannot
+// keep others waiting.
+//
+// A worker that ends without an answer may have been ended by the file or by
+// something else: the machine's memory, an operator. Its request is tried again
+// alone, all other workers resting and their memory given back; a file is blamed
+// only when it ended two fresh workers then.
 package pool
 
 import (
@@ -14,11 +20,13 @@ import (
 	"fmt"
 	"hash/fnv"
 	"log/slog"
-	"reflect"
 	"sync"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2/expirable"
+
 	"incipit/internal/core/legible"
+	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/wire"
@@ -28,34 +36,48 @@ import (
 type Options struct {
 	// Command starts a worker: the program and its arguments.
 	Command []string
-	// Workers is how many run at once; at least two are.
+	// Workers is how many run at once.
 	Workers int
+	// Waiting is how many requests may wait; 0 is 64. The house's own are not
+	// counted.
+	Waiting int
 	// Deadline is what one request may take.
 	Deadline time.Duration
 	Log      *slog.Logger
 }
 
-// patience is how long a request waits for the worker that has its document
-// open before it takes any that is free.
-const patience = 40 * time.Millisecond
+const (
+	// slowFrom is how long a request takes that makes its document a slow one.
+	slowFrom = 5 * time.Second
+	// remembered is for how long a document is a slow one, or to blame.
+	remembered = 15 * time.Minute
+	mostNamed  = 2000 // documents and requests remembered as such
+	// mostBlames is after how many blamed requests the whole document is.
+	mostBlames = 3
+)
 
 // Pool is a pdf.Engine over worker subprocesses.
 type Pool struct {
 	options Options
 	lanes   []*lane
+	line    *share.Line
+	slow    *lru.LRU[string, bool]         // documents that overran, by ID
+	blamed  *lru.LRU[string, *pdf.Problem] // requests that ended workers
+	blames  *lru.LRU[string, int]          // how many, by document
+	// quiet is held to read by every request, and whole by one that runs alone.
+	quiet   sync.RWMutex
 	mu      sync.Mutex
-	slow    map[string]bool          // documents that overran, by ID
-	claims  map[string]chan struct{} // how many workers a document holds
-	waiting map[string]int           // requests per document, to drop its claims
+	running map[string]int // requests at work, by document
 	closed  bool
-	running sync.WaitGroup
+	trouble error // why the last worker did not start
+	under   sync.WaitGroup
 }
 
 var _ pdf.Engine = (*Pool)(nil)
 
-// lane is the place of one worker. Whoever holds its token owns the process.
+// lane is the place of one worker. Whoever was given it owns the process.
 type lane struct {
-	token   chan struct{}
+	busy    bool
 	process *process
 }
 
@@ -64,12 +86,18 @@ func Open(options Options) *Pool {
 	if options.Log == nil {
 		options.Log = slog.New(slog.DiscardHandler)
 	}
-	p := &Pool{options: options, slow: map[string]bool{}, claims: map[string]chan struct{}{}, waiting: map[string]int{}}
-	for range max(options.Workers, 2) {
-		l := &lane{token: make(chan struct{}, 1)}
-		l.token <- struct{}{}
-		p.lanes = append(p.lanes, l)
+	if options.Waiting == 0 {
+		options.Waiting = 64
 	}
+	p := &Pool{options: options, running: map[string]int{},
+		slow:   lru.NewLRU[string, bool](mostNamed, nil, remembered),
+		blamed: lru.NewLRU[string, *pdf.Problem](mostNamed, nil, remembered),
+		blames: lru.NewLRU[string, int](mostNamed, nil, remembered)}
+	n := max(options.Workers, 1)
+	for range n {
+		p.lanes = append(p.lanes, &lane{})
+	}
+	p.line = share.NewLine(share.Rules{Places: n, Waiting: options.Waiting, PerDocument: max(n-1, 1), Later: max(n-1, 1), Free: p.free, Take: p.take, Left: p.left})
 	return p
 }
 
@@ -77,14 +105,12 @@ func Open(options Options) *Pool {
 // engine into its cache folder if need be.
 func (p *Pool) Warm(ctx context.Context) error {
 	for _, l := range p.lanes {
-		select {
-		case <-l.token:
-		case <-ctx.Done():
-			return ctx.Err()
+		if err := ctx.Err(); err != nil {
+			return err
 		}
-		// Compiling may take longer than any request about a file.
-		_, err := p.exchange(ctx, l, wire.Ask{Op: wire.Warm}, nil, 3*time.Minute)
-		l.token <- struct{}{}
+		p.quiet.Lock() // nobody is at work: every lane is ours
+		_, err := p.exchange(l, wire.Ask{Op: wire.Warm}, nil, starting)
+		p.quiet.Unlock()
 		if err != nil {
 			return fmt.Errorf("warm a worker: %w", err)
 		}
@@ -92,14 +118,33 @@ func (p *Pool) Warm(ctx context.Context) error {
 	return nil
 }
 
+// Ready says, by its error, why no worker can be started; while one is at work,
+// or waits for work, all is well.
+func (p *Pool) Ready(ctx context.Context) error {
+	p.mu.Lock()
+	trouble := p.trouble
+	p.mu.Unlock()
+	if trouble == nil {
+		return nil
+	}
+	_, err := p.do(ctx, pdf.Source{ID: "ready"}, wire.Ask{Op: wire.Warm})
+	return err
+}
+
 // Close ends every worker and waits for the requests under way.
 func (p *Pool) Close() {
 	p.mu.Lock()
 	p.closed = true
 	p.mu.Unlock()
-	p.running.Wait()
+	p.under.Wait()
+	p.quiet.Lock()
+	defer p.quiet.Unlock()
+	p.rest()
+}
+
+// rest ends the workers. quiet is held whole.
+func (p *Pool) rest() {
 	for _, l := range p.lanes {
-		<-l.token
 		if l.process != nil {
 			l.process.kill()
 			l.process = nil
@@ -110,8 +155,8 @@ func (p *Pool) Close() {
 // ErrClosed is given for requests to a closed pool.
 var ErrClosed = errors.New("the PDF engine is closed")
 
-// do sends one request and waits for its answer. A caller that goes away does
-// not stop the worker: the answer is dropped, the worker stays warm.
+// do sends one request and waits for its answer. Who goes away while waiting for
+// a worker no longer waits; what a worker has begun it ends.
 func (p *Pool) do(ctx context.Context, src pdf.Source, ask wire.Ask) (wire.Answer, error) {
 	if src.Size > pdf.MaxBytes {
 		return wire.Answer{}, pdf.Problemf(pdf.TooLarge, "The file is larger than 4 GiB.")
@@ -122,105 +167,72 @@ func (p *Pool) do(ctx context.Context, src pdf.Source, ask wire.Ask) (wire.Answe
 		p.mu.Unlock()
 		return wire.Answer{}, ErrClosed
 	}
-	p.running.Add(1)
+	p.under.Add(1)
 	p.mu.Unlock()
-	claim := p.claim(src.ID)
-	select {
-	case claim <- struct{}{}:
-	case <-ctx.Done():
-		p.release(src.ID)
-		p.running.Done()
-		return wire.Answer{}, ctx.Err()
+	defer p.under.Done()
+	if problem, known := p.toBlame(ask); known {
+		return wire.Answer{}, problem
 	}
-	l, err := p.take(ctx, src.ID)
+	at, leave, err := p.line.Enter(ctx, share.Asker{Document: src.ID, Origin: share.Origin(ctx), Class: share.ClassOf(ctx)})
 	if err != nil {
-		<-claim
-		p.release(src.ID)
-		p.running.Done()
 		return wire.Answer{}, err
 	}
-	type result struct {
-		answer wire.Answer
-		err    error
+	defer leave()
+	begun := time.Now()
+	answer, err := p.work(p.lanes[at], ask, src)
+	if pdf.KindOf(err) == pdf.TookTooLong || time.Since(begun) > min(slowFrom, p.options.Deadline) {
+		p.slow.Add(src.ID, true)
 	}
-	done := make(chan result, 1)
-	go func() {
-		defer p.running.Done()
-		defer p.release(src.ID)
-		answer, err := p.exchange(context.WithoutCancel(ctx), l, ask, src.Bytes, p.options.Deadline)
-		if pdf.KindOf(err) == pdf.TookTooLong {
-			p.mu.Lock()
-			p.slow[src.ID] = true
-			p.mu.Unlock()
-		}
-		l.token <- struct{}{}
-		<-claim
-		done <- result{answer, err}
-	}()
-	select {
-	case r := <-done:
-		return r.answer, r.err
-	case <-ctx.Done():
-		return wire.Answer{}, ctx.Err()
-	}
+	return answer, err
 }
 
-// claim counts a request for a document and gives the channel that bounds how
-// many workers it holds: all but one.
-func (p *Pool) claim(id string) chan struct{} {
+// free says whether a worker is free for somebody. A document that is at work
+// already leaves one worker for others; a slow one has the last alone.
+func (p *Pool) free(who share.Asker) bool {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if p.claims[id] == nil {
-		p.claims[id] = make(chan struct{}, len(p.lanes)-1)
-	}
-	p.waiting[id]++
-	return p.claims[id]
-}
-
-func (p *Pool) release(id string) {
-	p.mu.Lock()
-	defer p.mu.Unlock()
-	if p.waiting[id]--; p.waiting[id] == 0 {
-		delete(p.waiting, id)
-		delete(p.claims, id)
-	}
-}
-
-// take waits for a worker: the preferred one, or after a moment any.
-func (p *Pool) take(ctx context.Context, id string) (*lane, error) {
-	p.mu.Lock()
-	slow := p.slow[id]
-	p.mu.Unlock()
-	last := p.lanes[len(p.lanes)-1]
-	if slow {
-		select {
-		case <-last.token:
-			return last, nil
-		case <-ctx.Done():
-			return nil, ctx.Err()
-		}
-	}
-	h := fnv.New32a()
-	h.Write([]byte(id))
-	preferred := p.lanes[h.Sum32()%uint32(len(p.lanes))]
-	wait := time.NewTimer(patience)
-	defer wait.Stop()
-	select {
-	case <-preferred.token:
-		return preferred, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	case <-wait.C:
-	}
-	cases := []reflect.SelectCase{{Dir: reflect.SelectRecv, Chan: reflect.ValueOf(ctx.Done())}}
+	n := 0
 	for _, l := range p.lanes {
-		cases = append(cases, reflect.SelectCase{Dir: reflect.SelectRecv, Chan: reflect.ValueOf(l.token)})
+		if !l.busy {
+			n++
+		}
 	}
-	i, _, _ := reflect.Select(cases)
-	if i == 0 {
-		return nil, ctx.Err()
+	last := p.lanes[len(p.lanes)-1]
+	if _, slow := p.slow.Peek(who.Document); slow {
+		return !last.busy
 	}
-	return p.lanes[i-1], nil
+	return n > 1 || n == 1 && p.running[who.Document] == 0
+}
+
+// take gives the worker that has a document open, or another.
+func (p *Pool) take(who share.Asker) int {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.running[who.Document]++
+	at := len(p.lanes) - 1
+	if _, slow := p.slow.Peek(who.Document); !slow {
+		h := fnv.New32a()
+		h.Write([]byte(who.Document))
+		at = int(h.Sum32() % uint32(len(p.lanes))) //nolint:gosec // a few lanes
+		for i := range p.lanes {
+			if !p.lanes[at].busy {
+				break
+			}
+			at = i
+		}
+	}
+	p.lanes[at].busy = true
+	return at
+}
+
+// left gives a worker back.
+func (p *Pool) left(at int, who share.Asker) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.lanes[at].busy = false
+	if p.running[who.Document]--; p.running[who.Document] == 0 {
+		delete(p.running, who.Document)
+	}
 }
 
 // Cover implements pdf.Engine.

@@ -6,10 +6,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
+	"syscall"
 	"testing"
 	"time"
 
@@ -20,6 +24,7 @@ import (
 	"incipit/internal/core/overlay"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/conformance"
+	"incipit/internal/pdf/pool"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -230,25 +235,81 @@ func children(t *testing.T) []int {
 	return out
 }
 
-func TestAKilledWorkerIsReplaced(t *testing.T) {
-	before := map[int]bool{}
-	for _, pid := range children(t) {
-		before[pid] = true
+// own gives the workers of a pool that was opened after before was taken.
+func own(t *testing.T, before []int) []int {
+	return slices.DeleteFunc(children(t), func(pid int) bool { return slices.Contains(before, pid) })
+}
+
+func endAll(t *testing.T, before []int) {
+	for _, pid := range own(t, before) {
+		_ = syscall.Kill(pid, syscall.SIGKILL)
 	}
+}
+
+// A worker that somebody ends from outside costs no document anything: neither
+// those that idle, nor those at work, again and again.
+func TestAKilledWorkerBlamesNobody(t *testing.T) {
+	before := children(t)
 	p := testkit.Workers(t, 2, 20*time.Second)
 	require.NoError(t, p.Warm(t.Context()))
-	for _, pid := range children(t) {
-		if !before[pid] {
-			process, err := os.FindProcess(pid)
-			require.NoError(t, err)
-			require.NoError(t, process.Kill())
-		}
+	endAll(t, before)
+	for _, name := range []string{"tide-table.pdf", "trail-map.pdf"} {
+		_, err := p.Cover(t.Context(), demoFile(t, name))
+		require.NoError(t, err)
 	}
-	// The request that meets the dead worker may fail; the next may not.
-	_, _ = p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
-	_, _ = p.Cover(t.Context(), demoFile(t, "trail-map.pdf"))
-	_, err := p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
+	over := make(chan struct{})
+	var killer sync.WaitGroup
+	killer.Go(func() {
+		random := rand.New(rand.NewPCG(1, 2))
+		for {
+			select {
+			case <-over:
+				return
+			case <-time.After(time.Duration(300+random.IntN(900)) * time.Millisecond):
+				endAll(t, before)
+			}
+		}
+	})
+	var done sync.WaitGroup
+	for i, name := range []string{"tide-table.pdf", "trail-map.pdf", "annual-report.pdf"} {
+		done.Go(func() {
+			for width := 300; width < 1500; width += 300 {
+				_, err := p.Image(context.Background(), demoFile(t, name), 1, width+i)
+				assert.NoError(t, err, name)
+				assert.Empty(t, pdf.KindOf(err))
+			}
+		})
+	}
+	done.Wait()
+	close(over)
+	killer.Wait()
+}
+
+// A file that ends workers is blamed after two fresh ones, and met no more.
+func TestAFileThatEndsWorkersIsBlamed(t *testing.T) {
+	p := testkit.Crashing(t)
+	_, err := p.Cover(t.Context(), src("crashes", []byte(testkit.Crash)))
+	require.Equal(t, pdf.Damaged, pdf.KindOf(err), "%v", err)
+	begun := time.Now()
+	_, err = p.Cover(t.Context(), src("crashes", []byte(testkit.Crash)))
+	require.Equal(t, pdf.Damaged, pdf.KindOf(err))
+	assert.Less(t, time.Since(begun), 100*time.Millisecond, "it is not tried again")
+	_, err = p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
 	require.NoError(t, err)
+	p.Forgive("crashes")
+	_, err = p.Cover(t.Context(), src("crashes", []byte(testkit.Crash)))
+	require.Equal(t, pdf.Damaged, pdf.KindOf(err), "once it is forgiven, it is")
+}
+
+// A worker that cannot even start is no file's fault, and said to be so.
+func TestAnEngineThatDoesNotStart(t *testing.T) {
+	p := pool.Open(pool.Options{Command: []string{"/bin/false"}, Workers: 2, Deadline: time.Second})
+	defer p.Close()
+	_, err := p.Cover(t.Context(), demoFile(t, "tide-table.pdf"))
+	require.Error(t, err)
+	assert.Empty(t, pdf.KindOf(err))
+	require.Error(t, p.Ready(t.Context()))
+	require.NoError(t, testkit.Engine(t).Ready(t.Context()))
 }
 
 func TestAFileIsReadByRanges(t *testing.T) {

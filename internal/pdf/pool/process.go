@@ -2,7 +2,6 @@ package pool
 
 import (
 	"bytes"
-	"context"
 	"encoding/gob"
 	"errors"
 	"fmt"
@@ -10,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"time"
 
@@ -19,13 +19,48 @@ import (
 
 // process is one running worker.
 type process struct {
-	cmd     *exec.Cmd
-	to      *os.File
-	from    *os.File
-	encoder *gob.Encoder
-	decoder *gob.Decoder
-	stderr  *tail
-	exited  chan struct{}
+	cmd      *exec.Cmd
+	to       *os.File
+	from     *os.File
+	encoder  *gob.Encoder
+	decoder  *gob.Decoder
+	stderr   *tail
+	exited   chan struct{}
+	document string       // that it was last asked about
+	others   bool         // it was asked about others before
+	killed   atomic.Bool  // by us
+	since    atomic.Int64 // when a read of the file's bytes began that has not ended, in ns
+	read     atomic.Int64 // ns that reads took which have ended
+}
+
+// mostReading is how long one request may wait for the file's bytes in all.
+const mostReading = time.Minute
+
+// reading is how long the request has waited for the file's bytes.
+func (p *process) reading() time.Duration {
+	d := time.Duration(p.read.Load())
+	if since := p.since.Load(); since > 0 {
+		d += time.Since(time.Unix(0, since))
+	}
+	return d
+}
+
+// forgive takes off what was made good for.
+func (p *process) forgive(d time.Duration) { p.read.Add(-int64(d)) }
+
+// ending says how a worker ended that gave no answer.
+func (p *process) ending() *ended {
+	select {
+	case <-p.exited:
+	case <-time.After(2 * time.Second): // it closed its pipe and lives
+		return &ended{how: "it went silent", said: p.stderr.String()}
+	}
+	e := &ended{how: p.cmd.ProcessState.String(), said: p.stderr.String()}
+	if s, ok := p.cmd.ProcessState.Sys().(syscall.WaitStatus); ok && s.Signaled() {
+		e.outside = !p.killed.Load()
+	}
+	e.memory = p.stderr.contains("out of memory") || p.stderr.contains("cannot allocate memory")
+	return e
 }
 
 // tail keeps the end of what a worker writes to its error stream.
@@ -99,6 +134,7 @@ func spawn(command []string) (*process, error) {
 
 // kill ends the worker and waits until it is gone.
 func (p *process) kill() {
+	p.killed.Store(true)
 	_ = p.cmd.Process.Kill()
 	<-p.exited
 	p.to.Close()
@@ -107,6 +143,7 @@ func (p *process) kill() {
 
 // converse sends an ask and serves the worker's needs until it answers.
 func (p *process) converse(ask wire.Ask, file io.ReaderAt) (wire.Answer, error) {
+	p.read.Store(0)
 	if err := p.encoder.Encode(wire.ToWorker{Ask: &ask}); err != nil {
 		return wire.Answer{}, fmt.Errorf("ask a worker: %w", err)
 	}
@@ -121,7 +158,9 @@ func (p *process) converse(ask wire.Ask, file io.ReaderAt) (wire.Answer, error) 
 		if m.Need == nil {
 			return wire.Answer{}, errors.New("a worker said nothing")
 		}
+		p.since.Store(time.Now().UnixNano())
 		chunk := readChunk(file, *m.Need, ask.Size)
+		p.read.Add(time.Now().UnixNano() - p.since.Swap(0))
 		if err := p.encoder.Encode(wire.ToWorker{Chunk: &chunk}); err != nil {
 			return wire.Answer{}, fmt.Errorf("send bytes to a worker: %w", err)
 		}
@@ -140,23 +179,34 @@ func readChunk(file io.ReaderAt, need wire.Need, size int64) wire.Chunk {
 	return wire.Chunk{Bytes: b}
 }
 
-// exchange runs one request on a lane whose token the caller holds. It starts
-// the worker if need be, and replaces it when it overran or broke.
-func (p *Pool) exchange(ctx context.Context, l *lane, ask wire.Ask, file io.ReaderAt, deadline time.Duration) (wire.Answer, error) {
+// starting is how long a worker may take to start: the first one may have to
+// compile the engine.
+const starting = 3 * time.Minute
+
+// exchange runs one request on a lane that the caller holds. It starts the
+// worker if need be, and replaces it when it overran or broke. The error is an
+// *ended where the worker ended without an answer.
+func (p *Pool) exchange(l *lane, ask wire.Ask, file io.ReaderAt, deadline time.Duration) (wire.Answer, error) {
 	if l.process == nil {
 		started, err := spawn(p.options.Command)
 		if err != nil {
+			p.started(err)
 			return wire.Answer{}, err
 		}
 		l.process = started
 		if ask.Op != wire.Warm {
 			// Starting is not the document's time.
-			if _, err := p.exchange(ctx, l, wire.Ask{Op: wire.Warm}, nil, 3*time.Minute); err != nil {
-				return wire.Answer{}, err
+			if _, err := p.exchange(l, wire.Ask{Op: wire.Warm}, nil, starting); err != nil {
+				return wire.Answer{}, notTheFile(err)
 			}
 		}
 	}
 	w := l.process
+	if ask.Op != wire.Warm {
+		w.others = w.others || w.document != "" && w.document != ask.ID
+		w.document = ask.ID
+	}
+	fresh := !w.others
 	type result struct {
 		answer wire.Answer
 		err    error
@@ -169,30 +219,44 @@ func (p *Pool) exchange(ctx context.Context, l *lane, ask wire.Ask, file io.Read
 	timer := time.NewTimer(deadline)
 	defer timer.Stop()
 	var r result
-	select {
-	case r = <-done:
-	case <-timer.C:
-		p.replace(l)
-		p.options.Log.Warn("a document overran its deadline", "document", ask.ID, "request", string(ask.Op), "page", ask.Page)
-		return wire.Answer{}, pdf.Problemf(pdf.TookTooLong, "Reading the file took longer than %s.", deadline)
-	case <-ctx.Done():
-		p.replace(l)
-		return wire.Answer{}, ctx.Err()
+	for waiting := true; waiting; {
+		select {
+		case r = <-done:
+			waiting = false
+		case <-timer.C:
+			// Waiting for the file's bytes is not the document's time either.
+			if reading := w.reading(); reading > 0 && reading < mostReading {
+				timer.Reset(min(reading, deadline))
+				w.forgive(reading)
+				continue
+			}
+			slowStore := w.reading() >= mostReading
+			p.replace(l)
+			if slowStore {
+				return wire.Answer{}, errors.New("the file's bytes did not come from storage in time")
+			}
+			p.options.Log.Warn("a document overran its deadline", "document", ask.ID, "request", string(ask.Op), "page", ask.Page)
+			return wire.Answer{}, pdf.Problemf(pdf.TookTooLong, "Reading the file took longer than %s.", deadline)
+		}
 	}
 	if r.err != nil {
+		end := w.ending()
 		p.replace(l)
-		p.options.Log.Warn("a worker ended", "document", ask.ID, "request", string(ask.Op), "page", ask.Page, "error", r.err, "said", w.stderr.String())
 		if ask.Op == wire.Warm {
-			return wire.Answer{}, fmt.Errorf("%w: %s", r.err, w.stderr)
+			p.started(fmt.Errorf("%w: %s: %s", r.err, end.how, end.said))
 		}
-		if w.stderr.contains("out of memory") || w.stderr.contains("cannot allocate memory") {
-			return wire.Answer{}, pdf.Problemf(pdf.OutOfMemory, "The file needs more memory than one document may use.")
-		}
-		return wire.Answer{}, pdf.Problemf(pdf.Damaged, "The file stopped the engine that reads it; it is damaged, or made to do harm.")
+		return wire.Answer{}, end
+	}
+	if ask.Op == wire.Warm {
+		p.started(nil)
 	}
 	if r.answer.Spent {
 		p.options.Log.Warn("a worker is spent", "document", ask.ID, "request", string(ask.Op), "page", ask.Page, "said", w.stderr.String())
 		p.replace(l)
+		if r.answer.Problem != nil && !fresh {
+			// What other documents left behind may have been in its way.
+			return p.exchange(l, ask, file, deadline)
+		}
 	}
 	if problem := r.answer.Problem; problem != nil {
 		if problem.Kind == wire.Unreadable {
@@ -201,6 +265,25 @@ func (p *Pool) exchange(ctx context.Context, l *lane, ask wire.Ask, file io.Read
 		return wire.Answer{}, problem
 	}
 	return r.answer, nil
+}
+
+// notTheFile is for a worker that ended before it saw the file.
+func notTheFile(err error) error {
+	var end *ended
+	if !errors.As(err, &end) {
+		return err
+	}
+	if end.outside || end.memory {
+		return &ended{how: end.how, said: end.said, outside: true}
+	}
+	return fmt.Errorf("start a worker: %s: %s", end.how, end.said)
+}
+
+// started notes whether workers start.
+func (p *Pool) started(err error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.trouble = err
 }
 
 // replace kills the worker of a lane and starts the next one at once, so that

@@ -19,16 +19,13 @@ import (
 
 // What is looked for beyond the engine's own calls costs a copy of the file:
 // larger ones are taken as they come.
-const (
-	mostLooked = 64 << 20  // bytes of a file
-	mostCopied = 160 << 20 // bytes of its copy
-)
+const mostLooked = 64 << 20 // bytes of a file
 
 // worthLooking says whether a file may have layers, units or a statement of
 // rights: their names stand in it, or its objects are compressed, so that nobody
 // can tell.
 func (d *document) worthLooking() (bool, error) {
-	if d.file.size > mostLooked {
+	if d.file.size > min(mostLooked, int64(d.engine.limits.Copy)) {
 		return false, nil
 	}
 	if _, err := d.file.Seek(0, io.SeekStart); err != nil {
@@ -60,7 +57,7 @@ func (d *document) worthLooking() (bool, error) {
 
 // copied gives the file as the engine writes it.
 func (d *document) copied() (*plain.File, error) {
-	out := &capped{left: mostCopied}
+	out := &capped{left: d.engine.limits.Copy}
 	if _, err := d.engine.instance.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, FileWriter: out, Flags: requests.SaveFlagRemoveSecurity}); err != nil {
 		if out.full {
 			return nil, pdf.Problemf(pdf.TooLarge, "The file is too large to look into.")
@@ -138,7 +135,7 @@ func openLayered(e *engine, ask wire.Ask) (*document, error) {
 	if err != nil {
 		return nil, pdf.Problemf(pdf.Damaged, "The layers of the file cannot be switched.")
 	}
-	d := &document{engine: e, id: ask.ID, password: ask.Password, layers: ask.Layers, file: newRemoteFile(0, e.fetch)}
+	d := &document{engine: e, id: ask.ID, password: ask.Password, layers: ask.Layers, file: newRemoteFile(0, 1, e.fetch)}
 	opened, err := e.instance.OpenDocument(&requests.OpenDocument{File: &b})
 	if err != nil {
 		return nil, pdf.Problemf(pdf.Damaged, "The layers of the file cannot be switched.")

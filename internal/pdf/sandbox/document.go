@@ -39,7 +39,7 @@ type loadedPage struct {
 }
 
 func openDocument(e *engine, ask wire.Ask) (*document, error) {
-	d := &document{engine: e, id: ask.ID, password: ask.Password, file: newRemoteFile(ask.Size, e.fetch)}
+	d := &document{engine: e, id: ask.ID, password: ask.Password, file: newRemoteFile(ask.Size, e.limits.Blocks, e.fetch)}
 	head := make([]byte, pdf.HeadLength)
 	n, err := d.file.Read(head)
 	if d.file.failed != nil {

@@ -18,6 +18,7 @@ import (
 	"github.com/tetratelabs/wazero/api"
 	"github.com/tetratelabs/wazero/experimental"
 
+	"incipit/internal/machine"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/wire"
 )
@@ -25,14 +26,33 @@ import (
 // Limits bound what one file may cost.
 type Limits struct {
 	MemoryMiB int // memory of the WebAssembly module
+	OwnMiB    int // memory of the worker around it
 	MaxPages  int // more pages than that are refused
 	MaxPixels int // width × height of one image
+	Documents int // kept open by one worker
+	Blocks    int // kept of each document's file, of blockSize bytes
+	Copy      int // bytes of a file's copy that is looked into
 }
 
-// DefaultLimits are what the product runs with.
-func DefaultLimits() Limits { return Limits{MemoryMiB: 512, MaxPages: 10_000, MaxPixels: 25_000_000} }
+// DefaultLimits are those of a worker that may have what the machine grants
+// where it grants enough.
+func DefaultLimits() Limits { return LimitsFor(machine.Most) }
 
-const openDocuments = 4 // documents kept open by one worker
+// LimitsFor gives the limits of a worker that may have so many MiB in all. The
+// program itself takes about 80; of the rest a quarter is for what is copied,
+// encoded and kept of files, three quarters are the module's. An image takes a
+// quarter of the module's at most, so that there is room for what it is drawn
+// from.
+func LimitsFor(mib int) Limits {
+	const program = 80
+	own := program + max(mib-machine.Least, 0)/4
+	l := Limits{MemoryMiB: mib - own, OwnMiB: own, MaxPages: 10_000, Documents: 4, Blocks: 128, Copy: max(own-program, 8) << 20}
+	l.MaxPixels = min(25_000_000, l.MemoryMiB<<20/4/4)
+	if mib < 400 {
+		l.Documents, l.Blocks = 2, 32
+	}
+	return l
+}
 
 // engine is one PDFium instance and the documents it has open, the one used
 // last at the end.
@@ -86,7 +106,7 @@ func (e *engine) document(ask wire.Ask) (*document, error) {
 	if ask.Size > pdf.MaxBytes {
 		return nil, pdf.Problemf(pdf.TooLarge, "The file is larger than 4 GiB.")
 	}
-	for len(e.open) >= openDocuments {
+	for len(e.open) >= e.limits.Documents {
 		e.open[0].close()
 		e.open = e.open[1:]
 	}

@@ -7,10 +7,7 @@ import (
 	"incipit/internal/pdf/wire"
 )
 
-const (
-	blockSize = 64 << 10 // bytes asked for at once
-	maxBlocks = 256      // blocks kept for one document: 16 MiB
-)
+const blockSize = 64 << 10 // bytes asked for at once
 
 // errSource marks bytes that the owner could not deliver.
 var errSource = errors.New("the file's bytes could not be read")
@@ -23,11 +20,12 @@ type remoteFile struct {
 	fetch  func(wire.Need) ([]byte, error)
 	blocks map[int64][]byte
 	order  []int64
+	most   int // blocks that are kept
 	failed error
 }
 
-func newRemoteFile(size int64, fetch func(wire.Need) ([]byte, error)) *remoteFile {
-	return &remoteFile{size: size, fetch: fetch, blocks: map[int64][]byte{}}
+func newRemoteFile(size int64, most int, fetch func(wire.Need) ([]byte, error)) *remoteFile {
+	return &remoteFile{size: size, fetch: fetch, blocks: map[int64][]byte{}, most: max(most, 1)}
 }
 
 func (f *remoteFile) Seek(offset int64, whence int) (int64, error) {
@@ -71,7 +69,7 @@ func (f *remoteFile) block(i int64) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(f.order) >= maxBlocks {
+	if len(f.order) >= f.most {
 		delete(f.blocks, f.order[0])
 		f.order = f.order[1:]
 	}

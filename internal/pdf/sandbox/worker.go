@@ -25,6 +25,7 @@ func Work(cacheDir string, limits Limits) error {
 	_ = syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: addressSpace, Max: addressSpace})
 	_ = syscall.Setrlimit(syscall.RLIMIT_CORE, &syscall.Rlimit{})
 	debug.SetGCPercent(200)
+	debug.SetMemoryLimit(int64(limits.OwnMiB) << 20)
 	in, out := os.NewFile(wire.FromOwner, "from owner"), os.NewFile(wire.ToOwner, "to owner")
 	if in == nil || out == nil {
 		return errors.New("a worker is started by its owner, with two pipes")

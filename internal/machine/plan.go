@@ -1,0 +1,34 @@
+package machine
+
+// Plan is how the memory that there is (MiB) is shared out: among the server,
+// which keeps what readers ask for most, and workers, each of which must be able
+// to hold a page and what it is drawn from.
+type Plan struct {
+	Workers int
+	Worker  int // MiB of one
+	Server  int // MiB
+}
+
+// Bounds of a plan, in MiB. Less than Least for a worker does not hold a page of
+// a poster; more than Most serves no file that is not made to do harm.
+const (
+	Least       = 256
+	Most        = 704
+	comfortable = 384
+	leastServer = 240
+	mostServer  = 1024
+)
+
+// Share plans for memory bytes, 0 if that is not known, and so many processors.
+func Share(memory int64, cores int) Plan {
+	p := Plan{Workers: max(cores+1, 2), Worker: Most, Server: mostServer}
+	if memory <= 0 {
+		return p
+	}
+	all := int(memory >> 20)
+	p.Server = min(max(all/4, leastServer), mostServer)
+	left := all - p.Server
+	p.Workers = max(min(p.Workers, left/comfortable), 1)
+	p.Worker = min(max(left/p.Workers, Least), Most)
+	return p
+}
