@@ -56,7 +56,7 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 	if err != nil {
 		return err
 	}
-	marsh, err := picture.Take(ctx, a.Store, a.Blobs, "marsh.png", bytes.NewReader(drawing))
+	marsh, err := picture.Take(ctx, a.Intake.Engine, a.Store, a.Blobs, "marsh.png", bytes.NewReader(drawing))
 	if err != nil {
 		return err
 	}

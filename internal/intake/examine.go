@@ -61,7 +61,7 @@ func Examine(ctx context.Context, engine pdf.Engine, src pdf.Source, abreast int
 		}
 		found.Text = found.Text || text
 		for _, f := range fields {
-			if !seen[f.Name] {
+			if !seen[f.Name] && len(found.Facts.Fields) < pdf.MostFields {
 				seen[f.Name] = true
 				found.Facts.Fields = append(found.Facts.Fields, f)
 			}

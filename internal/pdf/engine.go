@@ -15,6 +15,7 @@ import (
 	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/sheet"
+	"incipit/internal/redraw"
 )
 
 // Source is one file as the engine reads it: lazily, by ranges.
@@ -148,6 +149,9 @@ type Destination struct {
 	Known bool    `json:"known"`
 }
 
+// Picture is a picture written anew in its widths (see package redraw).
+type Picture = redraw.Made
+
 // Engine is what is asked of a PDF. Every error that is the file's fault is a
 // *Problem. An Engine serves concurrent calls.
 type Engine interface {
@@ -172,6 +176,9 @@ type Engine interface {
 	Extract(ctx context.Context, src Source, page int) ([]byte, error)
 	// Attachment gives the content of a file inside the file, by its number.
 	Attachment(ctx context.Context, src Source, number int) ([]byte, error)
+	// Picture reads a picture, which is no PDF, and writes it anew in those of
+	// the widths that it has. A file that is none is NotPDF.
+	Picture(ctx context.Context, src Source, widths []int) (Picture, error)
 	// Destination finds a place by its name.
 	Destination(ctx context.Context, src Source, name string) (Destination, error)
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/binary"
+	"hash/crc32"
 	"image"
 	"image/color"
 	"image/gif"
@@ -49,7 +50,7 @@ func turned(t *testing.T) []byte {
 func TestTake(t *testing.T) {
 	h := testkit.Open(t)
 	take := func(b []byte) (store.Picture, error) {
-		return picture.Take(t.Context(), h.Store, h.Blobs, "marsh", bytes.NewReader(b))
+		return picture.Take(t.Context(), h.Intake.Engine, h.Store, h.Blobs, "marsh", bytes.NewReader(b))
 	}
 	encoded := func(f func(*bytes.Buffer) error) []byte {
 		var b bytes.Buffer
@@ -87,7 +88,20 @@ func TestTake(t *testing.T) {
 		_, err := take(bad)
 		require.ErrorIs(t, err, picture.ErrNoImage, name)
 	}
-	bomb := encoded(func(b *bytes.Buffer) error { return png.Encode(b, image.NewGray(image.Rect(0, 0, 9000, 6000))) })
-	_, err = take(bomb)
-	require.ErrorIs(t, err, picture.ErrTooLarge)
+	for name, b := range map[string][]byte{
+		"deep":    head(9000, 6000, 16),
+		"thin":    head(50_000_000, 1, 8),
+		"endless": head(1, 2_000_000_000, 8),
+	} {
+		_, err = take(b)
+		require.ErrorIs(t, err, picture.ErrTooLarge, name)
+	}
+}
+
+// head is the beginning of a PNG that says that it is w by h, at a depth of bits.
+func head(w, h uint32, depth byte) []byte {
+	ihdr := binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32([]byte("IHDR"), w), h)
+	ihdr = append(ihdr, depth, 6, 0, 0, 0)
+	out := append([]byte("\x89PNG\r\n\x1a\n\x00\x00\x00\r"), ihdr...)
+	return binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(ihdr))
 }

@@ -30,3 +30,9 @@ func (p *Pool) Destination(ctx context.Context, src pdf.Source, name string) (pd
 	a, err := p.do(ctx, src, wire.Ask{Op: wire.Destination, Name: name})
 	return a.Destination, err
 }
+
+// Picture implements pdf.Engine.
+func (p *Pool) Picture(ctx context.Context, src pdf.Source, widths []int) (pdf.Picture, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Picture, Widths: widths})
+	return a.Picture, err
+}

@@ -82,7 +82,10 @@ func (d *document) contents(facts *pdf.Facts) {
 		return
 	}
 	for i, l := range f.Layers() {
-		facts.Layers = append(facts.Layers, pdf.Content{Number: i + 1, Name: cut(l.Name, maxNameLength), On: l.On})
+		if i == pdf.MostLayers {
+			break
+		}
+		facts.Layers = append(facts.Layers, pdf.Content{Number: i + 1, Name: pdf.Cut(l.Name, pdf.MostName), On: l.On})
 	}
 	facts.Units = f.Units()
 	packet, err := f.Metadata()
@@ -96,13 +99,13 @@ func (d *document) contents(facts *pdf.Facts) {
 	// An address that no browser should be sent to is words.
 	a := rights.Address
 	scheme, _, _ := strings.Cut(strings.ToLower(a), ":")
-	switch safe := overlay.SafeAddress(a) && scheme != "mailto" && len(a) <= maxDescriptions; {
+	switch safe := overlay.SafeAddress(a) && scheme != "mailto" && len(a) <= pdf.MostAddress; {
 	case safe:
 		facts.Licence = a
 	case rights.Terms == "":
 		rights.Terms = a
 	}
-	facts.Terms = cut(rights.Terms, maxDescriptions)
+	facts.Terms = pdf.Cut(rights.Terms, pdf.MostWords)
 	facts.Licence = cmp.Or(facts.Licence, licence(rights.Terms))
 }
 

@@ -1,10 +1,10 @@
 package sandbox
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"strconv"
-	"strings"
 
 	"github.com/klippa-app/go-pdfium/enums"
 	pdferrors "github.com/klippa-app/go-pdfium/errors"
@@ -192,7 +192,7 @@ func (d *document) sheets(from, to int) ([]sheet.Sheet, error) {
 	for n := from; n <= to; n++ {
 		label := strconv.Itoa(n)
 		if l, err := d.engine.instance.FPDF_GetPageLabel(&requests.FPDF_GetPageLabel{Document: d.ref, Page: n - 1}); err == nil && l.Label != "" {
-			label = strings.ToValidUTF8(l.Label, "\uFFFD")
+			label = cmp.Or(pdf.Cut(l.Label, pdf.MostLabel), label)
 		}
 		page, err := d.page(n)
 		if pdf.KindOf(err) == pdf.Damaged {
@@ -211,11 +211,6 @@ func (d *document) sheets(from, to int) ([]sheet.Sheet, error) {
 	return out, nil
 }
 
-const (
-	maxHeadings = 5000
-	maxDepth    = 32
-)
-
 func (d *document) facts() (pdf.Facts, error) {
 	in := d.engine.instance
 	meta := func(tag string) string {
@@ -223,16 +218,16 @@ func (d *document) facts() (pdf.Facts, error) {
 		if err != nil {
 			return ""
 		}
-		return strings.TrimSpace(strings.ToValidUTF8(m.Value, "\uFFFD"))
+		return m.Value
 	}
 	f := pdf.Facts{
-		Title: meta("Title"), Author: meta("Author"), Encrypted: d.encrypted,
+		Title: pdf.Cut(meta("Title"), pdf.MostTitle), Author: pdf.Cut(meta("Author"), pdf.MostWords), Encrypted: d.encrypted,
 		Permissions: pdf.Permissions{Print: true, Copy: true},
 		Form:        d.form != nil,
 		Outline:     []pdf.Heading{}, Fields: []pdf.Field{},
 	}
-	f.Subject, f.Keywords = cut(meta("Subject"), maxDescriptions), cut(meta("Keywords"), maxDescriptions)
-	f.Created, f.Changed = dated(meta("CreationDate")), dated(meta("ModDate"))
+	f.Subject, f.Keywords = pdf.Cut(meta("Subject"), pdf.MostWords), pdf.Cut(meta("Keywords"), pdf.MostWords)
+	f.Created, f.Changed = dated(pdf.Cut(meta("CreationDate"), pdf.MostLabel)), dated(pdf.Cut(meta("ModDate"), pdf.MostLabel))
 	f.Licence = licence(f.Keywords, f.Subject)
 	f.Attached = d.attached()
 	d.contents(&f)
@@ -243,7 +238,7 @@ func (d *document) facts() (pdf.Facts, error) {
 		f.Tagged = t.IsTagged
 	}
 	if l, err := in.FPDFCatalog_GetLanguage(&requests.FPDFCatalog_GetLanguage{Document: d.ref}); err == nil {
-		f.Language = l.Language
+		f.Language = pdf.Cut(l.Language, pdf.MostLanguage)
 	}
 	d.headings(nil, 1, &f.Outline)
 	return f, nil
@@ -254,13 +249,13 @@ func (d *document) facts() (pdf.Facts, error) {
 func (d *document) headings(parent *references.FPDF_BOOKMARK, level int, out *[]pdf.Heading) {
 	in := d.engine.instance
 	first, err := in.FPDFBookmark_GetFirstChild(&requests.FPDFBookmark_GetFirstChild{Document: d.ref, Bookmark: parent})
-	if err != nil || level > maxDepth {
+	if err != nil || level > pdf.MostDepth {
 		return
 	}
-	for at := first.Bookmark; at != nil && len(*out) < maxHeadings; {
+	for at := first.Bookmark; at != nil && len(*out) < pdf.MostHeadings; {
 		h := pdf.Heading{Level: level}
 		if t, err := in.FPDFBookmark_GetTitle(&requests.FPDFBookmark_GetTitle{Bookmark: *at}); err == nil {
-			h.Title = strings.ToValidUTF8(strings.TrimRight(t.Title, "\x00"), "\uFFFD")
+			h.Title = pdf.Cut(t.Title, pdf.MostTitle)
 		}
 		if dest, err := in.FPDFBookmark_GetDest(&requests.FPDFBookmark_GetDest{Document: d.ref, Bookmark: *at}); err == nil && dest.Dest != nil {
 			h.Page = d.destPage(*dest.Dest)

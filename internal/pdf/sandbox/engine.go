@@ -25,13 +25,14 @@ import (
 
 // Limits bound what one file may cost.
 type Limits struct {
-	MemoryMiB int // memory of the WebAssembly module
-	OwnMiB    int // memory of the worker around it
-	MaxPages  int // more pages than that are refused
-	MaxPixels int // width × height of one image
-	Documents int // kept open by one worker
-	Blocks    int // kept of each document's file, of blockSize bytes
-	Copy      int // bytes of a file's copy that is looked into
+	MemoryMiB int   // memory of the WebAssembly module
+	OwnMiB    int   // memory of the worker around it
+	MaxPages  int   // more pages than that are refused
+	MaxPixels int   // width × height of one image
+	Documents int   // kept open by one worker
+	Blocks    int   // kept of each document's file, of blockSize bytes
+	Copy      int   // bytes of a file's copy that is looked into
+	Decoded   int64 // bytes of a picture that is redrawn, decoded
 }
 
 // DefaultLimits are those of a worker that may have what the machine grants
@@ -48,6 +49,7 @@ func LimitsFor(mib int) Limits {
 	own := program + max(mib-machine.Least, 0)/4
 	l := Limits{MemoryMiB: mib - own, OwnMiB: own, MaxPages: 10_000, Documents: 4, Blocks: 128, Copy: max(own-program, 8) << 20}
 	l.MaxPixels = min(25_000_000, l.MemoryMiB<<20/4/4)
+	l.Decoded = min(pdf.MostDecoded, int64(mib)<<20*3/8)
 	if mib < 400 {
 		l.Documents, l.Blocks = 2, 32
 	}
@@ -129,6 +131,11 @@ func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
 	var a wire.Answer
 	if ask.Op == wire.Warm {
 		return a, nil
+	}
+	if ask.Op == wire.Picture {
+		var err error
+		a.Picture, err = e.picture(ask)
+		return a, err
 	}
 	d, err := e.document(ask)
 	if err != nil {

@@ -76,7 +76,7 @@ func (d *document) fields(from, to int) ([]pdf.Field, bool, error) {
 		}
 		for i := range count.Count {
 			f, ok := d.field(page, i)
-			if ok && !seen[f.Name] {
+			if ok && !seen[f.Name] && len(out) < pdf.MostFields {
 				seen[f.Name] = true
 				f.Page = n
 				out = append(out, f)
@@ -107,5 +107,5 @@ func (d *document) field(page requests.Page, index int) (pdf.Field, bool) {
 	if err != nil || fieldTypes[kind.FormFieldType] == "" {
 		return pdf.Field{}, false
 	}
-	return pdf.Field{Name: name.FormFieldName, Type: fieldTypes[kind.FormFieldType]}, true
+	return pdf.Field{Name: pdf.Cut(name.FormFieldName, pdf.MostName), Type: fieldTypes[kind.FormFieldType]}, true
 }

@@ -14,11 +14,6 @@ import (
 	"incipit/internal/pdf"
 )
 
-const (
-	maxGlyphs = 60_000 // on one page; more are not laid over its image
-	maxLinks  = 2_000
-)
-
 func (d *document) hasText(page requests.Page) bool {
 	in := d.engine.instance
 	text, err := in.FPDFText_LoadPage(&requests.FPDFText_LoadPage{Page: page})
@@ -90,7 +85,7 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 	if err != nil {
 		return fmt.Errorf("count characters: %w", err)
 	}
-	for i := range min(count.Count, maxGlyphs) {
+	for i := range min(count.Count, pdf.MostLetters) {
 		u, err := in.FPDFText_GetUnicode(&requests.FPDFText_GetUnicode{TextPage: tp, Index: i})
 		if err != nil {
 			continue
@@ -173,7 +168,7 @@ func place(g *overlay.Glyph, box sheet.Rect, angle float64) {
 func (d *document) links(page requests.Page, crop sheet.Crop, rotation int) []overlay.Link {
 	in := d.engine.instance
 	out := []overlay.Link{}
-	for start := 0; len(out) < maxLinks; {
+	for start := 0; len(out) < pdf.MostLinks; {
 		next, err := in.FPDFLink_Enumerate(&requests.FPDFLink_Enumerate{Page: page, StartPos: start})
 		if err != nil || next.Link == nil || next.NextStartPos == nil || *next.NextStartPos <= start {
 			return out
@@ -217,7 +212,7 @@ func (d *document) link(ref references.FPDF_LINK) (overlay.Link, bool) {
 		return overlay.Link{Kind: overlay.ToPage, Page: n}, n > 0
 	case enums.FPDF_ACTION_ACTION_URI:
 		uri, err := in.FPDFAction_GetURIPath(&requests.FPDFAction_GetURIPath{Document: d.ref, Action: *action.Action})
-		if err != nil || uri.URIPath == nil || !overlay.SafeAddress(*uri.URIPath) {
+		if err != nil || uri.URIPath == nil || len(*uri.URIPath) > pdf.MostAddress || !overlay.SafeAddress(*uri.URIPath) {
 			return overlay.Link{}, false
 		}
 		return overlay.Link{Kind: overlay.ToWeb, Address: *uri.URIPath}, true

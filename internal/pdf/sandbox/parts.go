@@ -13,12 +13,7 @@ import (
 	"incipit/internal/pdf"
 )
 
-const (
-	maxAttached     = 200
-	maxPartBytes    = 200 << 20 // of a file taken out of the file
-	maxNameLength   = 300       // characters
-	maxDescriptions = 2000      // characters
-)
+const maxPartBytes = 200 << 20 // of a file taken out of the file
 
 // extract gives one page as a file of its own.
 func (d *document) extract(number int) ([]byte, error) {
@@ -71,7 +66,7 @@ func (d *document) attached() []pdf.Attached {
 		return nil
 	}
 	var out []pdf.Attached
-	for i := range min(count.AttachmentCount, maxAttached) {
+	for i := range min(count.AttachmentCount, pdf.MostAttached) {
 		a, err := in.FPDFDoc_GetAttachment(&requests.FPDFDoc_GetAttachment{Document: d.ref, Index: i})
 		if err != nil {
 			continue
@@ -80,9 +75,9 @@ func (d *document) attached() []pdf.Attached {
 		if err != nil {
 			continue
 		}
-		file := pdf.Attached{Number: i + 1, Name: cut(name.Name, maxNameLength)}
+		file := pdf.Attached{Number: i + 1, Name: pdf.Cut(name.Name, pdf.MostName)}
 		if about, err := in.FPDFAttachment_GetDescription(&requests.FPDFAttachment_GetDescription{Attachment: a.Attachment}); err == nil {
-			file.About = cut(about.Value, maxDescriptions)
+			file.About = pdf.Cut(about.Value, pdf.MostWords)
 		}
 		if content, err := in.FPDFAttachment_GetFile(&requests.FPDFAttachment_GetFile{Attachment: a.Attachment}); err == nil {
 			file.Bytes = int64(len(content.Contents))
@@ -165,12 +160,4 @@ func dated(text string) string {
 		}
 	}
 	return ""
-}
-
-func cut(text string, most int) string {
-	r := []rune(strings.TrimSpace(strings.ToValidUTF8(strings.TrimRight(text, "\x00"), "\uFFFD")))
-	if len(r) > most {
-		r = r[:most]
-	}
-	return string(r)
 }

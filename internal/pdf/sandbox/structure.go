@@ -1,12 +1,11 @@
 package sandbox
 
 import (
-	"strings"
-
 	"github.com/klippa-app/go-pdfium/references"
 	"github.com/klippa-app/go-pdfium/requests"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/pdf"
 )
 
 const (
@@ -73,7 +72,7 @@ func (w *walk) element(e references.FPDF_STRUCTELEMENT, in overlay.Block, at, de
 		name = t.Type
 	}
 	if l, err := p.FPDF_StructElement_GetLang(&requests.FPDF_StructElement_GetLang{StructElement: e}); err == nil && l.Lang != "" {
-		in.Language = strings.ToValidUTF8(l.Lang, "")
+		in.Language = pdf.Cut(l.Lang, pdf.MostLanguage)
 		at = 0
 	}
 	switch name {
@@ -103,7 +102,7 @@ func (w *walk) element(e references.FPDF_STRUCTELEMENT, in overlay.Block, at, de
 		}
 		if kind == overlay.Picture {
 			if a, err := p.FPDF_StructElement_GetAltText(&requests.FPDF_StructElement_GetAltText{StructElement: e}); err == nil {
-				in.Alternative = strings.TrimSpace(strings.ToValidUTF8(a.AltText, ""))
+				in.Alternative = pdf.Cut(a.AltText, pdf.MostWords)
 			}
 			if in.Alternative != "" {
 				w.s.blocks = append(w.s.blocks, in)

@@ -36,6 +36,7 @@ const (
 	Extract     Op = "extract"
 	Attachment  Op = "attachment"
 	Destination Op = "destination"
+	Picture     Op = "picture"
 )
 
 // Ask is one request about one document.
@@ -49,6 +50,7 @@ type Ask struct {
 	Page, To int             // pages count from 1; To is the last of a span
 	Pages    []int
 	Width    int // pixels
+	Widths   []int
 	Tile     pdf.Tile
 	Name     string // of a destination
 }
@@ -80,6 +82,7 @@ type Answer struct {
 	Bytes   []byte
 
 	Destination pdf.Destination
+	Picture     pdf.Picture
 	// Spent says that the worker cannot go on and ends after this answer.
 	Spent bool
 }

@@ -187,3 +187,35 @@ func Licensed(entries, packet string) []byte {
 	return Build("<</Type /Catalog /Pages 2 0 R /Metadata 4 0 R>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
 		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 400 300]>>", Stream("/Type /Metadata /Subtype /XML "+entries, packet))
 }
+
+// LongTexts gives a file of so many pages whose labels, title, author, outline,
+// link, field, attachment and layer have texts of length characters each.
+func LongTexts(pages, length int) []byte {
+	long := strings.Repeat("tide ", length/5+1)[:length]
+	kids := ""
+	const first = 12
+	for i := range pages {
+		kids += fmt.Sprintf("%d 0 R ", first+i)
+	}
+	objects := []string{
+		fmt.Sprintf("<</Type /Catalog /Pages 2 0 R /Lang (%s) /PageLabels <</Nums [0 <</S /D /P (%s)>>]>> /Outlines 4 0 R /AcroForm <</Fields [6 0 R]>> /OCProperties <</OCGs [9 0 R] /D <<>>>> /Names <</EmbeddedFiles <</Names [(a) 10 0 R]>>>>>>", long, long),
+		fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d /MediaBox [0 0 300 300]>>", kids, pages),
+		fmt.Sprintf("<</Title (%s) /Author (%s) /Subject (%s) /Keywords (%s)>>", long, long, long, long),
+		"<</Type /Outlines /First 5 0 R /Last 5 0 R /Count 1>>",
+		fmt.Sprintf("<</Title (%s) /Parent 4 0 R /Dest [%d 0 R /Fit]>>", long, first),
+		fmt.Sprintf("<</Type /Annot /Subtype /Widget /FT /Tx /T (%s) /Rect [10 10 90 30] /P %d 0 R>>", long, first),
+		fmt.Sprintf("<</Type /Annot /Subtype /Link /Rect [10 40 90 60] /A <</S /URI /URI (https://harrowmere.example/%s)>>>>", strings.ReplaceAll(long, " ", "-")),
+		"<</Type /Annot /Subtype /Link /Rect [10 70 90 90] /A <</S /URI /URI (https://harrowmere.example/short)>>>>",
+		fmt.Sprintf("<</Type /OCG /Name (%s)>>", long),
+		fmt.Sprintf("<</Type /Filespec /F (%s) /UF (%s) /Desc (%s) /EF <</F 11 0 R>>>>", long, long, long),
+		Stream("/Type /EmbeddedFile", "tides"),
+	}
+	for i := range pages {
+		annots := ""
+		if i == 0 {
+			annots = "/Annots [6 0 R 7 0 R 8 0 R]"
+		}
+		objects = append(objects, fmt.Sprintf("<</Type /Page /Parent 2 0 R %s>>", annots))
+	}
+	return bytes.Replace(Build(objects...), []byte("/Root 1 0 R"), []byte("/Root 1 0 R /Info 3 0 R"), 1)
+}

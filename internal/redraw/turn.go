@@ -1,10 +1,9 @@
-package picture
+package redraw
 
 import (
 	"bytes"
 	"encoding/binary"
 	"image"
-	"image/draw"
 )
 
 // orientation reads the turn that a camera noted in a JPEG file (Exif 2.3, tag
@@ -53,14 +52,11 @@ func tagged(tiff []byte) int {
 }
 
 // upright carries a turn out.
-func upright(img image.Image, orientation int) image.Image {
+func upright(from *image.NRGBA, orientation int) *image.NRGBA {
 	if orientation <= 1 {
-		return img
+		return from
 	}
-	b := img.Bounds()
-	w, h := b.Dx(), b.Dy()
-	from := image.NewNRGBA(image.Rect(0, 0, w, h))
-	draw.Draw(from, from.Bounds(), img, b.Min, draw.Src)
+	w, h := from.Rect.Dx(), from.Rect.Dy()
 	out := image.NewNRGBA(image.Rect(0, 0, w, h))
 	if orientation >= 5 {
 		out = image.NewNRGBA(image.Rect(0, 0, h, w))
