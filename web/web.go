@@ -172,6 +172,19 @@ func (f *Files) Open(name string) http.Handler {
 	})
 }
 
+// Icons serves our icon to browsers that ask for one by itself.
+func (f *Files) Icons() http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		b, err := f.Served("favicon.ico")
+		if err != nil {
+			http.NotFound(w, r)
+			return
+		}
+		sum := sha256.Sum256(b)
+		deliver.Send(w, r, deliver.Parcel{MediaType: "image/x-icon", ETag: hex.EncodeToString(sum[:8]), Content: bytes.NewReader(b), Seconds: 86400})
+	})
+}
+
 // ServeHTTP serves /s/{set}/{name}. Another set's address is answered with the
 // file of this one, but not kept: a page from before a new version still works.
 func (f *Files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
@@ -185,6 +198,10 @@ func (f *Files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	switch path.Ext(rest) {
 	case ".js":
 		mediaType = "text/javascript; charset=utf-8"
+	case ".svg":
+		mediaType = "image/svg+xml"
+	case ".ico":
+		mediaType = "image/x-icon"
 	case ".woff2":
 		mediaType = "font/woff2"
 	case "":

@@ -56,7 +56,7 @@ func checkHost(args []string) error {
 	w := embed.Where{Ours: *site, Address: *address, Column: *column}
 	if db := os.Getenv("INCIPIT_DATABASE_URL"); db != "" {
 		ctx := context.Background()
-		s, err := store.Open(ctx, db)
+		s, err := store.Open(ctx, db, store.Share(0))
 		if err != nil {
 			return err
 		}

@@ -138,7 +138,7 @@ func (s *stuck) Read(p []byte) (int, error) {
 
 func TestKilledDuringUploadAndExamination(t *testing.T) {
 	s := newServer(t)
-	rows, err := store.Open(t.Context(), s.config.DatabaseURL)
+	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
 	require.NoError(t, err)
 	t.Cleanup(rows.Close)
 	bytesOf, err := blob.Open(t.Context(), s.config.BlobURL)

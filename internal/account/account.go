@@ -1,9 +1,11 @@
 // Package account lets editors in: passwords, and the brake on guessing them.
 //
 // Passwords are kept as argon2id hashes (RFC 9106, its second recommendation
-// for memory-constrained settings: 19 MiB, two passes). Failed sign-ins are
-// counted for the address typed and for where they come from, in the database,
-// so that several servers count together.
+// for memory-constrained settings: 19 MiB, two passes). Tries to sign in are
+// counted before anything is looked at, in the database, so that several servers
+// count together: for where they come from and for the address typed. Whoever
+// guesses at somebody's password from elsewhere does not lock them out: a device
+// on which they have signed in before has a count of its own.
 package account
 
 import (
@@ -30,9 +32,10 @@ const (
 	MaxPerAddress    = 8
 	MaxPerOrigin     = 40
 	MinPassword      = 12 // characters
-	maxPassword      = 200
+	MaxPassword      = 200
+	mostEmail        = 320 // bytes
 	setupValid       = 24 * time.Hour
-	concurrentHashes = 4 // each takes 19 MiB
+	concurrentHashes = 3 // each takes 19 MiB; one more is for known devices
 )
 
 // The errors a person can do something about.
@@ -45,6 +48,7 @@ var (
 type Accounts struct {
 	store  *store.Store
 	hashes chan struct{}
+	known  chan struct{} // for devices that are known
 	decoy  string
 }
 
@@ -54,7 +58,7 @@ func New(s *store.Store) (*Accounts, error) {
 	if err != nil {
 		return nil, fmt.Errorf("prepare sign-in: %w", err)
 	}
-	return &Accounts{store: s, hashes: make(chan struct{}, concurrentHashes), decoy: decoy}, nil
+	return &Accounts{store: s, hashes: make(chan struct{}, concurrentHashes), known: make(chan struct{}, 1), decoy: decoy}, nil
 }
 
 // Hash makes the hash that is kept of a password.
@@ -66,55 +70,196 @@ func Hash(password string) (string, error) {
 	return h, nil
 }
 
-// SignIn checks a password. origin is where the request comes from. It takes
-// the same time whether or not the address has an account.
-func (a *Accounts) SignIn(ctx context.Context, email, password, origin string) (store.Account, error) {
-	address, from := "address "+store.Fold(email), "origin "+origin
-	for subject, limit := range map[string]int{address: MaxPerAddress, from: MaxPerOrigin} {
-		n, err := a.store.Failures(ctx, subject, Window)
+// measured says whether a text can be a password at all: characters count, not
+// the bytes that they are written in.
+func measured(password string) bool {
+	n := utf8.RuneCountInString(password)
+	return utf8.ValidString(password) && n >= MinPassword && n <= MaxPassword
+}
+
+// SignIn checks a password. origin is where the request comes from, device the
+// token of a device, or "". It takes the same time whether or not the address has
+// an account.
+func (a *Accounts) SignIn(ctx context.Context, email, password, origin, device string) (store.Account, error) {
+	if len(email) > mostEmail {
+		return store.Account{}, ErrWrong
+	}
+	found, err := a.store.AccountByEmail(ctx, email)
+	missing := errors.Is(err, store.ErrNotFound)
+	if err != nil && !missing {
+		return store.Account{}, err
+	}
+	known := false
+	if device != "" {
+		if known, err = a.store.KnowsDevice(ctx, found.ID, device); err != nil {
+			return store.Account{}, err
+		}
+	}
+	counts := []struct {
+		subject string
+		most    int
+	}{{"origin " + origin, MaxPerOrigin}, {"address " + store.Fold(email), MaxPerAddress}}
+	if known {
+		counts = counts[:1]
+		counts[0].subject, counts[0].most = "device "+device, MaxPerAddress
+	}
+	for _, c := range counts {
+		n, err := a.store.Try(ctx, c.subject, Window)
 		if err != nil {
 			return store.Account{}, err
 		}
-		if n >= limit {
+		if n > c.most {
 			return store.Account{}, ErrPaused
 		}
 	}
-	found, err := a.store.AccountByEmail(ctx, email)
 	hash := found.PasswordHash
-	if errors.Is(err, store.ErrNotFound) {
+	if missing || hash == "" {
 		hash = a.decoy
-	} else if err != nil {
+	}
+	ok, err := a.compare(ctx, password, hash, known)
+	if err != nil {
 		return store.Account{}, err
 	}
-	select {
-	case a.hashes <- struct{}{}:
-	case <-ctx.Done():
-		return store.Account{}, ctx.Err()
-	}
-	ok, hashErr := argon2id.ComparePasswordAndHash(password, hash)
-	<-a.hashes
-	if hashErr != nil {
-		return store.Account{}, fmt.Errorf("check a password: %w", hashErr)
-	}
-	if !ok || err != nil || len(password) > maxPassword {
-		if err := a.store.NoteFailure(ctx, Window, address, from); err != nil {
-			return store.Account{}, err
-		}
+	if !ok || missing || found.PasswordHash == "" || !measured(password) {
 		return store.Account{}, ErrWrong
 	}
-	return found, a.store.ForgetFailures(ctx, address)
+	for i, c := range counts {
+		forget := a.store.ForgetTries
+		if i == 0 && !known {
+			forget = a.store.TakeBack // of the origin, where others are, too
+		}
+		if err := forget(ctx, c.subject); err != nil {
+			return store.Account{}, err
+		}
+	}
+	return found, nil
+}
+
+// compare looks at a password; few are looked at at once.
+func (a *Accounts) compare(ctx context.Context, password, hash string, known bool) (bool, error) {
+	places := a.hashes
+	if known {
+		places = a.known
+	}
+	select {
+	case places <- struct{}{}:
+	case <-ctx.Done():
+		return false, ctx.Err()
+	}
+	defer func() { <-places }()
+	// What is longer than any password may be is not worth the work.
+	ok, err := argon2id.ComparePasswordAndHash(password[:min(len(password), 4*MaxPassword)], hash)
+	if err != nil {
+		return false, fmt.Errorf("check a password: %w", err)
+	}
+	return ok, nil
+}
+
+// ChangePassword gives somebody who is signed in another password; their other
+// sign-ins end. What is wrong with it is said in a sentence, or "".
+func (a *Accounts) ChangePassword(ctx context.Context, of store.Account, old, password, session string) (string, error) {
+	n, err := a.store.Try(ctx, fmt.Sprint("change ", of.ID), Window)
+	if err != nil {
+		return "", err
+	}
+	if n > MaxPerAddress {
+		return "There were too many attempts. Try again in 15 minutes; your password is as it was.", nil
+	}
+	ok, err := a.compare(ctx, old, of.PasswordHash, true)
+	if err != nil {
+		return "", err
+	}
+	if !ok {
+		return "The present password is another one. Nothing was changed.", nil
+	}
+	if said := CheckPassword(password); said != "" {
+		return said + " Nothing was changed.", nil
+	}
+	if err := a.store.ForgetTries(ctx, fmt.Sprint("change ", of.ID)); err != nil {
+		return "", err
+	}
+	hash, err := Hash(password)
+	if err != nil {
+		return "", err
+	}
+	return "", a.store.SetPassword(ctx, of.ID, hash, session)
+}
+
+// CheckPassword says, in a sentence, what is wrong with a new password, or "".
+func CheckPassword(password string) string {
+	if !measured(password) {
+		return fmt.Sprintf("Choose a password of %d to %d characters.", MinPassword, MaxPassword)
+	}
+	return ""
+}
+
+// Reset makes the token of a one-time address at which an account gets a new
+// password. The present one holds until then.
+func (a *Accounts) Reset(ctx context.Context, email string) (string, error) {
+	of, err := a.store.AccountByEmail(ctx, email)
+	if err != nil {
+		return "", err
+	}
+	token, err := newToken()
+	if err != nil {
+		return "", err
+	}
+	return token, a.store.OfferPassword(ctx, of.ID, token, time.Now().Add(setupValid))
+}
+
+// Add makes an account without a password, and the token of the one-time address
+// at which it gets one.
+func (a *Accounts) Add(ctx context.Context, name, email string) (string, error) {
+	if said := checkPerson(name, email); said != "" {
+		return "", errors.New(said)
+	}
+	if err := a.store.AddAccount(ctx, &store.Account{Name: strings.TrimSpace(name), Email: email}); err != nil {
+		return "", err
+	}
+	return a.Reset(ctx, email)
+}
+
+// UseOffer gives an account a new password through a one-time address. Every
+// sign-in of it ends.
+func (a *Accounts) UseOffer(ctx context.Context, token, password string) (store.Account, error) {
+	of, err := a.store.PasswordOffer(ctx, token)
+	if err != nil {
+		return of, err
+	}
+	hash, err := Hash(password)
+	if err != nil {
+		return of, err
+	}
+	first, err := a.store.UsePasswordOffer(ctx, token)
+	if err != nil {
+		return of, err
+	}
+	if !first {
+		return of, store.ErrNotFound
+	}
+	if err := a.store.SetPassword(ctx, of.ID, hash, ""); err != nil {
+		return of, err
+	}
+	return of, a.store.ForgetTries(ctx, "address "+of.Email)
 }
 
 // CheckNew says, in a sentence, what is wrong with a new account, or "".
 func CheckNew(name, email, password string) string {
+	if said := checkPerson(name, email); said != "" {
+		return said
+	}
+	return CheckPassword(password)
+}
+
+func checkPerson(name, email string) string {
 	if strings.TrimSpace(name) == "" || utf8.RuneCountInString(name) > 100 {
 		return "Write your name, in at most 100 characters."
 	}
+	if len(email) > mostEmail {
+		return "Write an e-mail address of at most 320 characters."
+	}
 	if parsed, err := mail.ParseAddress(strings.TrimSpace(email)); err != nil || parsed.Address != strings.TrimSpace(email) {
 		return "Write an e-mail address, as in warden@harrowmere.example."
-	}
-	if n := utf8.RuneCountInString(password); n < MinPassword || n > maxPassword {
-		return fmt.Sprintf("Choose a password of %d to %d characters.", MinPassword, maxPassword)
 	}
 	return ""
 }
@@ -126,11 +271,10 @@ func (a *Accounts) OfferSetup(ctx context.Context) (string, error) {
 	if err != nil || any {
 		return "", err
 	}
-	b := make([]byte, 24)
-	if _, err := rand.Read(b); err != nil {
-		return "", fmt.Errorf("make a set-up address: %w", err)
+	token, err := newToken()
+	if err != nil {
+		return "", err
 	}
-	token := base64.RawURLEncoding.EncodeToString(b)
 	return token, a.store.OfferSetup(ctx, token, time.Now().Add(setupValid))
 }
 
@@ -142,4 +286,15 @@ func (a *Accounts) SetUp(ctx context.Context, token, name, email, password strin
 	}
 	owner := store.Account{Name: strings.TrimSpace(name), Email: email, PasswordHash: hash}
 	return owner, a.store.SetUp(ctx, token, &owner)
+}
+
+// Device makes the token that a device is known by.
+func Device() (string, error) { return newToken() }
+
+func newToken() (string, error) {
+	b := make([]byte, 24)
+	if _, err := rand.Read(b); err != nil {
+		return "", fmt.Errorf("make a one-time address: %w", err)
+	}
+	return base64.RawURLEncoding.EncodeToString(b), nil
 }

@@ -3,7 +3,6 @@ package app
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"log/slog"
 	"net"
@@ -15,6 +14,7 @@ import (
 	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 	"github.com/riverqueue/river"
@@ -24,6 +24,7 @@ import (
 	"incipit/internal/blob"
 	"incipit/internal/config"
 	"incipit/internal/desk"
+	"incipit/internal/door"
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
 	"incipit/internal/pdf"
@@ -52,27 +53,48 @@ type App struct {
 	Accounts *account.Accounts
 	Handler  http.Handler
 
-	log  *slog.Logger
-	jobs *river.Client[pgx.Tx]
+	engine  pdf.Engine
+	log     *slog.Logger
+	door    *door.Door
+	desk    *desk.Desk
+	viewer  *reader.Reader
+	site    *site.Site
+	back    *store.Store // for jobs
+	jobPool *pgxpool.Pool
+	jobs    *river.Client[pgx.Tx]
 }
 
 // New connects to the database and to storage and lays out the routes. The
 // database must have been migrated.
 func New(ctx context.Context, o Options) (*App, error) {
-	a := &App{Config: o.Config, log: o.Log}
-	var err error
-	if a.Store, err = store.Open(ctx, o.Config.DatabaseURL); err != nil {
+	a := &App{Config: o.Config, log: o.Log, engine: o.Engine}
+	fail := func(err error) (*App, error) {
+		a.Close()
 		return nil, err
 	}
+	var err error
+	share := store.Share(o.Config.Connections)
+	if a.Store, err = store.Open(ctx, o.Config.DatabaseURL, share); err != nil {
+		return fail(err)
+	}
+	if a.back, err = a.Store.ForJobs(ctx, o.Config.DatabaseURL, share.Jobs); err != nil {
+		return fail(err)
+	}
+	pool, err := pgxpool.ParseConfig(o.Config.DatabaseURL)
+	if err != nil {
+		return fail(fmt.Errorf("read the database's address: %w", err))
+	}
+	pool.MaxConns = int32(share.Jobs) //nolint:gosec // a few hundred at most
+	if a.jobPool, err = pgxpool.NewWithConfig(ctx, pool); err != nil {
+		return fail(fmt.Errorf("connect to the database for jobs: %w", err))
+	}
 	if a.Blobs, err = blob.Open(ctx, o.Config.BlobURL); err != nil {
-		a.Store.Close()
-		return nil, err
+		return fail(err)
 	}
 	a.Press = press.New(o.Engine, a.Blobs, o.Config.Made)
 	a.Intake = &intake.Intake{Store: a.Store, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload}
 	if err := a.build(o); err != nil {
-		a.Close()
-		return nil, err
+		return fail(err)
 	}
 	return a, nil
 }
@@ -92,51 +114,67 @@ func (a *App) build(o Options) error {
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly = "incipit_session", true
 	sessions.Cookie.SameSite, sessions.Cookie.Secure = http.SameSiteLaxMode, o.Config.Secure()
+	sessions.HashTokenInStore = true
 
-	viewer, err := reader.New(a.Store, a.Blobs, a.Press, files, strings.TrimSuffix(o.Config.PublicURL, "/"))
-	if err != nil {
+	public := strings.TrimSuffix(o.Config.PublicURL, "/")
+	if a.viewer, err = reader.New(a.Store, a.Blobs, a.Press, files, public); err != nil {
 		return err
 	}
-	published, err := site.New(a.Store, a.Blobs, files, strings.TrimSuffix(o.Config.PublicURL, "/"))
-	if err != nil {
+	if a.site, err = site.New(a.Store, a.Blobs, files, public); err != nil {
 		return err
 	}
-	screens := &desk.Desk{
-		Site: published, Blobs: a.Blobs,
+	a.desk = &desk.Desk{
+		Site: a.site, Blobs: a.Blobs,
 		Store: a.Store, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
-		Web: files, Log: o.Log, Shell: viewer.Shell, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
-		Fetch: fetcher(o.StandIn),
+		Web: files, Log: o.Log, Shell: a.viewer.Shell, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
+		Fetch: fetcher(o.StandIn), Trouble: a.trouble,
 	}
-	if err := screens.Prepare(); err != nil {
+	if f, ok := o.Engine.(interface{ Forgive(string) }); ok {
+		a.desk.Forgive = f.Forgive
+	}
+	if err := a.desk.Prepare(); err != nil {
 		return err
 	}
-	protect, err := screens.Protect()
+	sessions.ErrorFunc = a.desk.Down
+	protect, err := a.desk.Protect()
 	if err != nil {
 		return err
 	}
+	a.door = door.New(door.Options{Proxies: o.Config.Proxies, PerOrigin: o.Config.PerOrigin, Secure: o.Config.Secure(), Limit: a.limit})
 	e := echo.New()
 	e.Logger = o.Log
-	e.HTTPErrorHandler = screens.Failed
+	e.IPExtractor = a.door.Origin
+	e.HTTPErrorHandler = a.failed
+	e.Pre(a.door.Middleware)
 	e.Use(middleware.Recover(), squeeze())
 	e.GET("/s/*", echo.WrapHandler(files))
+	e.GET("/favicon.ico", echo.WrapHandler(files.Icons()))
 	e.GET("/onpage.js", echo.WrapHandler(files.Open("onpage/onpage.js")))
-	e.GET("/oembed", viewer.Oembed)
-	e.GET("/health", a.health)
-	viewer.Mount(e.Group("/r/:key"))
-	viewer.MountRecords(e.Group("/record/:record"))
-	published.Mount(e)
-	viewer.MountStage(e.Group("/stage/:id", echo.WrapMiddleware(sessions.LoadAndSave)), screens.Who)
-	screens.Mount(e.Group("", protect...))
+	e.GET("/oembed", a.viewer.Oembed)
+	e.GET("/live", a.live)
+	e.GET("/health", a.ready)
+	e.GET("/ready", a.ready)
+	e.GET("/.well-known/security.txt", a.securityText)
+	a.viewer.Mount(e.Group("/r/:key"))
+	a.viewer.MountRecords(e.Group("/record/:record"))
+	a.site.Mount(e)
+	a.viewer.MountStage(e.Group("/stage/:id", echo.WrapMiddleware(sessions.LoadAndSave)), a.desk.Who)
+	a.desk.Mount(e.Group("", protect...))
 	a.Handler = e
 
+	// Jobs have connections of their own.
+	behind := *a.Intake
+	behind.Store = a.back
 	workers := river.NewWorkers()
-	river.AddWorker(workers, &intake.Examiner{Intake: a.Intake})
-	river.AddWorker(workers, &intake.Measurer{Intake: a.Intake, Press: a.Press})
-	river.AddWorker(workers, &intake.Indexer{Intake: a.Intake})
-	river.AddWorker(workers, &intake.Sweeper{Intake: a.Intake, Age: o.Config.SweepAfter})
-	a.jobs, err = river.NewClient(riverpgxv5.New(a.Store.Pool), &river.Config{
+	river.AddWorker(workers, &intake.Examiner{Intake: &behind})
+	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
+	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
+	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Press: a.Press, Age: o.Config.SweepAfter})
+	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
 		Logger: o.Log, Workers: workers,
-		Queues:               map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}},
+		Queues: map[string]river.QueueConfig{
+			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2}, intake.IndexQueue: {MaxWorkers: 2},
+		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,
 		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(time.Hour),
@@ -164,16 +202,9 @@ func fetcher(standIn string) *fetch.Fetcher {
 func squeeze() echo.MiddlewareFunc {
 	return middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1000, Skipper: func(c *echo.Context) bool {
 		p := c.Request().URL.Path
-		return strings.Contains(p, "/page/") || strings.Contains(p, "/cover/") || strings.HasSuffix(p, "/file") || strings.HasSuffix(p, "/bundle") || strings.HasSuffix(p, "/cover") ||
+		return strings.Contains(p, "/page/") || strings.Contains(p, "/tile/") || strings.Contains(p, "/leaf/") || strings.Contains(p, "/attached/") || strings.Contains(p, "/pictures/") || strings.Contains(p, "/cover/") || strings.HasSuffix(p, "/file") || strings.HasSuffix(p, "/bundle") || strings.HasSuffix(p, "/cover") ||
 			strings.HasSuffix(p, ".woff2") || c.Request().Header.Get("Range") != ""
 	}})
-}
-
-func (a *App) health(c *echo.Context) error {
-	if err := a.Store.Pool.Ping(c.Request().Context()); err != nil {
-		return c.String(http.StatusServiceUnavailable, "the database does not answer\n")
-	}
-	return c.String(http.StatusOK, "well\n")
 }
 
 // Work takes up examinations that were left unfinished and starts the job
@@ -185,6 +216,11 @@ func (a *App) Work(ctx context.Context) error {
 		a.log.Info("examinations go on", "editions", n)
 	}
 	go a.Store.Watch(ctx)
+	go func() {
+		if err := a.Press.Survey(ctx); err != nil && ctx.Err() == nil {
+			a.log.Warn("what was made could not be surveyed", "error", err)
+		}
+	}()
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}
@@ -198,35 +234,18 @@ func (a *App) Rest(ctx context.Context) {
 	}
 }
 
-// Serve answers on a listener until ctx ends, then lets requests finish.
-func (a *App) Serve(ctx context.Context, l net.Listener) error {
-	return Serve(ctx, l, a.Handler)
-}
-
-// Serve answers on a listener until ctx ends. Headers must arrive soon; bodies
-// may take their time, since a large file over a slow line is no attack.
-func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
-	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
-	failed := make(chan error, 1)
-	go func() { failed <- s.Serve(l) }()
-	select {
-	case err := <-failed:
-		return fmt.Errorf("serve on %s: %w", l.Addr(), err)
-	case <-ctx.Done():
-	}
-	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), 8*time.Second)
-	defer cancel()
-	if err := s.Shutdown(grace); err != nil {
-		s.Close()
-	}
-	if err := <-failed; !errors.Is(err, http.ErrServerClosed) {
-		return fmt.Errorf("serve on %s: %w", l.Addr(), err)
-	}
-	return nil
-}
-
 // Close gives back what the house holds.
 func (a *App) Close() {
-	a.Blobs.Close()
-	a.Store.Close()
+	if a.Blobs != nil {
+		a.Blobs.Close()
+	}
+	if a.jobPool != nil {
+		a.jobPool.Close()
+	}
+	if a.back != nil {
+		a.back.Close()
+	}
+	if a.Store != nil {
+		a.Store.Close()
+	}
 }

@@ -15,6 +15,8 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
+	"syscall"
 	"time"
 
 	"gocloud.dev/blob"
@@ -31,6 +33,9 @@ type Store struct {
 
 // ErrNotFound is given for a key that holds nothing.
 var ErrNotFound = errors.New("no such bytes")
+
+// Full says whether an error means that there is no more room.
+func Full(err error) bool { return errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) }
 
 // Open opens a store by its address.
 func Open(ctx context.Context, address string) (*Store, error) {
@@ -53,6 +58,31 @@ func Open(ctx context.Context, address string) (*Store, error) {
 		return nil, fmt.Errorf("open the blob store: %w", err)
 	}
 	return &Store{bucket: b}, nil
+}
+
+// Ready says, by its error, why nothing can be kept or read.
+func (s *Store) Ready(ctx context.Context) error {
+	there, err := s.bucket.IsAccessible(ctx)
+	if err != nil {
+		return fmt.Errorf("look at the blob store: %w", err)
+	}
+	if !there {
+		return errors.New("the bucket is not there")
+	}
+	return nil
+}
+
+// Try writes a few bytes and removes them again: what cannot be written to is
+// found at the start.
+func (s *Store) Try(ctx context.Context) error {
+	if err := s.Ready(ctx); err != nil {
+		return err
+	}
+	const key = "tried"
+	if _, err := s.Keep(ctx, key, strings.NewReader("x")); err != nil {
+		return err
+	}
+	return s.Delete(ctx, key)
 }
 
 // Close gives back what the store holds.

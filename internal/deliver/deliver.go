@@ -41,7 +41,7 @@ func Send(w http.ResponseWriter, r *http.Request, p Parcel) {
 	}
 	switch {
 	case p.Secret:
-		h.Set("Cache-Control", "no-store")
+		h.Set("Cache-Control", "private, no-store")
 	case p.Private:
 		h.Set("Cache-Control", "private, "+keep)
 	default:

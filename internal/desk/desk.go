@@ -8,13 +8,17 @@
 package desk
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"embed"
 	"errors"
 	"fmt"
 	"html/template"
+	"io"
 	"log/slog"
+	"mime"
+	"mime/multipart"
 	"net/http"
 	"net/url"
 	"strings"
@@ -28,8 +32,11 @@ import (
 	"incipit/internal/blob"
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/share"
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
+	"incipit/internal/pdf"
+	"incipit/internal/picture"
 	"incipit/internal/press"
 	"incipit/internal/site"
 	"incipit/internal/store"
@@ -60,6 +67,11 @@ type Desk struct {
 	Blobs *blob.Store
 	// Fetch asks other websites for their pages.
 	Fetch *fetch.Fetcher
+	// Trouble says what every editor should know of the ground that all stands
+	// on, or "".
+	Trouble func() string
+	// Forgive has the engine try a file anew that it held something against.
+	Forgive func(sha256 string)
 
 	t *template.Template
 }
@@ -76,14 +88,18 @@ func (d *Desk) Prepare() error {
 
 // Mount adds the routes to a group that Protect guards.
 func (d *Desk) Mount(g *echo.Group) {
-	// Small forms; the upload route bounds itself.
-	small := middleware.BodyLimit(64 << 10)
-	write := []echo.MiddlewareFunc{small, d.signedIn}
+	write := []echo.MiddlewareFunc{d.signedIn}
 	g.GET("/sign-in", d.signInForm)
-	g.POST("/sign-in", d.signIn, small)
+	g.POST("/sign-in", d.signIn)
 	g.GET("/set-up/:token", d.setUpForm)
-	g.POST("/set-up/:token", d.setUp, small)
+	g.POST("/set-up/:token", d.setUp)
+	g.GET("/new-password/:token", d.newPasswordForm)
+	g.POST("/new-password/:token", d.newPassword)
 	g.POST("/sign-out", d.signOut, write...)
+	g.GET("/account", d.account, d.signedIn)
+	g.POST("/account/password", d.changePassword, write...)
+	g.POST("/account/sign-ins/:id/end", d.endSignIn, write...)
+	g.POST("/account/sign-ins/end", d.endOtherSignIns, write...)
 	g.GET("/", func(c *echo.Context) error { return c.Redirect(http.StatusSeeOther, "/documents") }, d.signedIn)
 
 	g.GET("/documents", d.documents, d.signedIn)
@@ -92,6 +108,7 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.GET("/documents/:id/cover", d.cover, d.signedIn)
 	g.GET("/documents/:id/uses", d.uses, d.signedIn)
 	g.POST("/documents/:id/title", d.retitle, write...)
+	g.POST("/documents/:id/examine", d.examineAgain, write...)
 	g.POST("/documents/:id/remove", d.removeDocument, write...)
 	g.POST("/documents/:id/place", d.place, write...)
 
@@ -124,7 +141,7 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.GET("/web-pages/:id", d.webPage, d.signedIn)
 	g.GET("/web-pages/:id/state", d.webPageState, d.signedIn)
 	g.GET("/web-pages/:id/step", d.webPageStep, d.signedIn)
-	g.POST("/web-pages/:id/act", d.act, middleware.BodyLimit(256<<10), d.signedIn) // a long text
+	g.POST("/web-pages/:id/act", d.act, d.signedIn)
 	g.POST("/web-pages/:id/pull", d.pullOnPage, write...)
 	g.POST("/web-pages/:id/undo", d.undoPage, write...)
 	g.POST("/web-pages/:id/redo", d.redoPage, write...)
@@ -144,7 +161,7 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.POST("/placements/:id/record", d.setRecord, write...)
 
 	g.GET("/check", d.checkForm, d.signedIn)
-	g.POST("/check", d.check, middleware.BodyLimit(mostSource), d.signedIn)
+	g.POST("/check", d.check, d.signedIn)
 
 	g.GET("/house-style", d.houseStyle, d.signedIn)
 	g.GET("/house-style/state", d.houseState, d.signedIn)
@@ -153,20 +170,95 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.PUT("/house-style/terms", d.changeTerms, write...)
 }
 
-// Protect gives the middleware of every desk route: session, protection
-// against forged requests, and headers.
+// Limit gives how many bytes the body of a request to the desk may have, and
+// whether the route answers for a longer one itself.
+func (d *Desk) Limit(r *http.Request) (bytes int64, hears bool) {
+	switch p := r.URL.Path; {
+	case p == "/documents":
+		return d.Intake.MaxBytes + aroundFile, true
+	case p == "/pictures":
+		return picture.MostBytes + 64<<10, true
+	case p == "/check":
+		return mostSource, false
+	case strings.HasPrefix(p, "/web-pages/") && strings.HasSuffix(p, "/act"):
+		return 256 << 10, false // a long text
+	case open(r):
+		return 8 << 10, false
+	}
+	return 64 << 10, false
+}
+
+// open says whether a stranger may send something to a route.
+func open(r *http.Request) bool {
+	p := r.URL.Path
+	return p == "/sign-in" || strings.HasPrefix(p, "/set-up/") || strings.HasPrefix(p, "/new-password/")
+}
+
+// Protect gives the middleware of every desk route: headers, session, nothing
+// read of what strangers send, protection against forged requests.
 func (d *Desk) Protect() ([]echo.MiddlewareFunc, error) {
-	forged, err := d.unforged("header:X-CSRF-Token,form:csrf", func(c *echo.Context) bool { return upload(c.Request()) })
+	forged, err := d.unforged("header:X-CSRF-Token,form:csrf", func(c *echo.Context) bool { return inParts(c.Request()) })
 	if err != nil {
 		return nil, err
 	}
-	// A token in the form of an upload would mean reading the file before it is
-	// known to be wanted; uploads carry it in a header.
-	forgedUpload, err := d.unforged("header:X-CSRF-Token", func(c *echo.Context) bool { return !upload(c.Request()) })
+	// The parts of a form are not read before it is known to be wanted: the token
+	// comes in a header, or in the first and small one.
+	forgedParts, err := d.unforged("header:X-CSRF-Token", func(c *echo.Context) bool { return !inParts(c.Request()) })
 	if err != nil {
 		return nil, err
 	}
-	return []echo.MiddlewareFunc{echo.WrapMiddleware(d.Sessions.LoadAndSave), forged, forgedUpload, headers}, nil
+	return []echo.MiddlewareFunc{headers, echo.WrapMiddleware(d.Sessions.LoadAndSave), d.strangersOut, forged, firstPart, forgedParts}, nil
+}
+
+// strangersOut has nobody send anything who has not signed in, but to sign in.
+func (d *Desk) strangersOut(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		switch c.Request().Method {
+		case http.MethodGet, http.MethodOptions:
+			return next(c)
+		}
+		if d.Who(c).Editor() || open(c.Request()) {
+			return next(c)
+		}
+		return d.signedIn(next)(c)
+	}
+}
+
+func inParts(r *http.Request) bool {
+	kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type"))
+	return kind == "multipart/form-data"
+}
+
+// mostFirst is how far into a form of parts the first one is looked for.
+const mostFirst = 2 << 10
+
+// firstPart takes the token out of the first part of a form into a header; what
+// follows is left as it comes.
+func firstPart(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		r := c.Request()
+		const header = "X-CSRF-Token"
+		if !inParts(r) || r.Header.Get(header) != "" || r.Body == nil {
+			return next(c)
+		}
+		_, params, err := mime.ParseMediaType(r.Header.Get("Content-Type"))
+		if err != nil {
+			return echo.ErrBadRequest.Wrap(err)
+		}
+		body := r.Body
+		b := bufio.NewReaderSize(body, mostFirst)
+		head, _ := b.Peek(mostFirst) // what there is of it
+		part, err := multipart.NewReader(bytes.NewReader(head), params["boundary"]).NextPart()
+		if err == nil && part.FormName() == "csrf" {
+			token, _ := io.ReadAll(io.LimitReader(part, 200))
+			r.Header.Set(header, string(token))
+		}
+		r.Body = struct {
+			io.Reader
+			io.Closer
+		}{b, body}
+		return next(c)
+	}
 }
 
 // unforged refuses writes that another website had a browser send.
@@ -181,22 +273,23 @@ func (d *Desk) unforged(lookup string, skip middleware.Skipper) (echo.Middleware
 	return m, nil
 }
 
-func upload(r *http.Request) bool {
-	return r.Method == http.MethodPost && (r.URL.Path == "/documents" || r.URL.Path == "/pictures")
-}
-
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; " +
 	"connect-src 'self'; frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
 func headers(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		h := c.Response().Header()
-		h.Set("Content-Security-Policy", policy)
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Cache-Control", "no-store")
+		guard(c.Response().Header())
 		return next(c)
 	}
+}
+
+// guard sets the headers of all that the desk answers.
+func guard(h http.Header) {
+	h.Set("Content-Security-Policy", policy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Cache-Control", "no-store")
 }
 
 const accountKey = "account"
@@ -243,6 +336,7 @@ type screen struct {
 	Title   string
 	Account store.Account
 	CSRF    string
+	Trouble string // that every editor should know of, or ""
 	Data    any
 }
 
@@ -250,6 +344,9 @@ type screen struct {
 func (d *Desk) send(c *echo.Context, status int, name, title string, data any) error {
 	s := screen{Name: name, Title: title, Data: data}
 	s.Account, _ = c.Get(accountKey).(store.Account)
+	if s.Account.ID != 0 && d.Trouble != nil {
+		s.Trouble = d.Trouble()
+	}
 	s.CSRF, _ = c.Get(middleware.DefaultCSRFConfig.ContextKey).(string)
 	var b bytes.Buffer
 	if err := d.t.ExecuteTemplate(&b, name+".html", s); err != nil {
@@ -272,16 +369,28 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 			http.StatusForbidden:             "This request did not come from Incipit's own page, or the page is old. Load the page again and repeat it.",
 			http.StatusBadRequest:            "This request could not be understood. Load the page again and repeat it.",
 			http.StatusRequestEntityTooLarge: "That is more than can be taken at once. Nothing was changed.",
+			http.StatusRequestTimeout:        "That came too slowly and was cut off. Nothing was changed; please try again.",
 			http.StatusMethodNotAllowed:      "This address does not do that.",
+			http.StatusTooManyRequests:       "That was too often, or too many at once. Nothing was changed; please try again in a moment.",
+			http.StatusRequestURITooLong:     "This address is too long.",
 		}[status]
 		if message == "" {
 			message = http.StatusText(status)
 		}
+	case store.Away(err):
+		status, message = http.StatusServiceUnavailable, "The database does not answer at the moment. Nothing you saved is lost; what you changed last may not have been kept. Try again in a moment."
+		c.Response().Header().Set("Retry-After", "5")
+	case blob.Full(err):
+		status, message = http.StatusInsufficientStorage, "The disk of this server is full. Nothing of this was kept, and nothing else is lost. Whoever runs the server has to make room."
+	case errors.Is(err, share.ErrFull), errors.Is(err, pdf.ErrAway):
+		status, message = http.StatusServiceUnavailable, "Too much is being done at once. Nothing of this was kept; please try again in a moment."
+		c.Response().Header().Set("Retry-After", "5")
 	}
 	// Somebody who went away is no failure of ours.
 	if status >= 500 && !errors.Is(err, context.Canceled) {
 		d.Log.Error("request failed", "method", c.Request().Method, "route", c.Path(), "error", err)
 	}
+	guard(c.Response().Header())
 	if wantsJSON(c.Request()) {
 		_ = c.JSON(status, problem{message})
 		return
@@ -289,9 +398,16 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 	_ = d.send(c, status, "error", "Incipit", map[string]any{"Status": status, "Message": message})
 }
 
+// Down answers, outside a route, that sessions cannot be read.
+func (d *Desk) Down(w http.ResponseWriter, r *http.Request, err error) {
+	c := echo.New().NewContext(r, w)
+	d.Failed(c, err)
+}
+
 var functions = template.FuncMap{
-	"bytes": Bytes,
-	"day":   func(t time.Time) string { return t.Format("2 January 2006") },
+	"bytes":  Bytes,
+	"day":    func(t time.Time) string { return t.Format("2 January 2006") },
+	"moment": func(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") },
 	"initials": func(name string) string {
 		var out string
 		for _, part := range strings.Fields(name) {

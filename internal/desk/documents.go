@@ -70,6 +70,10 @@ type added struct {
 	Title    string `json:"title"`
 }
 
+// aroundFile is how many bytes the form around a file may have; the intake bounds
+// the file.
+const aroundFile = 1 << 20
+
 // addDocument takes one file out of a multipart body as it streams in.
 func (d *Desk) addDocument(c *echo.Context) error {
 	r := c.Request()
@@ -78,12 +82,10 @@ func (d *Desk) addDocument(c *echo.Context) error {
 	if err := http.NewResponseController(c.Response()).EnableFullDuplex(); err != nil {
 		return fmt.Errorf("prepare for an upload: %w", err)
 	}
-	// The form around the file is small; the intake bounds the file.
-	const form = 1 << 20
-	if r.ContentLength > d.Intake.MaxBytes+form {
+	if r.ContentLength > d.Intake.MaxBytes+aroundFile {
 		return d.refuse(c, body, pdf.Problemf(pdf.TooLarge, "The file is larger than %d MB.", d.Intake.MaxBytes>>20))
 	}
-	r.Body = io.NopCloser(io.LimitReader(body, d.Intake.MaxBytes+form))
+	r.Body = io.NopCloser(io.LimitReader(body, d.Intake.MaxBytes+aroundFile))
 	reader, err := r.MultipartReader()
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "no file")
@@ -224,6 +226,29 @@ func (d *Desk) retitle(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, added{id, title})
+}
+
+// examineAgain has a document examined anew: what was held against its file is
+// forgotten.
+func (d *Desk) examineAgain(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	e, err := d.Store.LatestEdition(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	if d.Forgive != nil {
+		d.Forgive(e.SHA256)
+	}
+	if err := d.Intake.Again(c.Request().Context(), e.ID); err != nil {
+		return err
+	}
+	if wantsJSON(c.Request()) {
+		return c.NoContent(http.StatusNoContent)
+	}
+	return c.Redirect(http.StatusSeeOther, "/documents")
 }
 
 // used is a place where a document stands, for who is about to remove it.

@@ -1,13 +1,18 @@
 package desk
 
 import (
+	"crypto/sha256"
+	"encoding/base64"
 	"errors"
 	"net/http"
+	"net/url"
 	"strings"
+	"unicode"
 
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/account"
+	"incipit/internal/core/share"
 	"incipit/internal/store"
 )
 
@@ -23,23 +28,38 @@ func (d *Desk) signInForm(c *echo.Context) error {
 	return d.send(c, http.StatusOK, "signin", "Sign in", entry{Next: inside(c.QueryParam("next"))})
 }
 
-// inside keeps an address on this website, and else gives the start.
+// inside keeps an address on this website, and else gives the start. Browsers
+// leave tabs and line ends out of addresses, and take a backslash for a slash.
 func inside(address string) string {
-	if !strings.HasPrefix(address, "/") || strings.HasPrefix(address, "//") || strings.ContainsAny(address, "\\\r\n") {
+	u, err := url.Parse(address)
+	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(address, "/") || strings.HasPrefix(address, "//") || len(address) > 2000 ||
+		strings.Contains(address, "\\") || strings.ContainsFunc(address, func(r rune) bool { return unicode.IsControl(r) || unicode.IsSpace(r) }) ||
+		strings.HasPrefix(u.Path, "//") || strings.ContainsFunc(u.Path, unicode.IsControl) || strings.Contains(u.Path, "\\") {
 		return "/documents"
 	}
 	return address
 }
 
+// deviceCookie is what a device keeps on which somebody has signed in.
+const deviceCookie = "incipit_device"
+
+func (d *Desk) device(c *echo.Context) string {
+	cookie, err := c.Cookie(deviceCookie)
+	if err != nil || len(cookie.Value) > 100 {
+		return ""
+	}
+	return cookie.Value
+}
+
 func (d *Desk) signIn(c *echo.Context) error {
 	f := entry{Next: inside(c.FormValue("next")), Email: c.FormValue("email")}
-	a, err := d.Accounts.SignIn(c.Request().Context(), f.Email, c.FormValue("password"), c.RealIP())
+	a, err := d.Accounts.SignIn(c.Request().Context(), f.Email, c.FormValue("password"), share.Origin(c.Request().Context()), d.device(c))
 	switch {
 	case errors.Is(err, account.ErrWrong):
 		f.Problem = "This e-mail address and password do not go together. Please try again."
 		return d.send(c, http.StatusUnprocessableEntity, "signin", "Sign in", f)
 	case errors.Is(err, account.ErrPaused):
-		f.Problem = "There were too many attempts. Sign-in pauses for 15 minutes; then try again."
+		f.Problem = "There were too many attempts. Sign-in pauses for 15 minutes; then try again. A device on which you have signed in before is not held up by what others try."
 		c.Response().Header().Set("Retry-After", "900")
 		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
 	case err != nil:
@@ -49,18 +69,49 @@ func (d *Desk) signIn(c *echo.Context) error {
 }
 
 // enter begins a session: under a new token, so that one planted before does
-// not become an editor's.
+// not become an editor's. The device is known from then on.
 func (d *Desk) enter(c *echo.Context, a store.Account, next string) error {
 	ctx := c.Request().Context()
 	if err := d.Sessions.RenewToken(ctx); err != nil {
 		return err
 	}
 	d.Sessions.Put(ctx, accountKey, a.ID)
+	err := d.Store.NoteSignIn(ctx, store.SignIn{AccountID: a.ID, Session: d.session(c), Agent: agent(c.Request().UserAgent())})
+	if err != nil {
+		return err
+	}
+	device := d.device(c)
+	if device == "" {
+		if device, err = account.Device(); err != nil {
+			return err
+		}
+	}
+	if err := d.Store.KnowDevice(ctx, a.ID, device); err != nil {
+		return err
+	}
+	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/sign-in", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: d.Secure, SameSite: http.SameSiteLaxMode})
 	return c.Redirect(http.StatusSeeOther, next)
 }
 
+// session gives the name under which this request's session is kept: a hash of
+// what the browser holds.
+func (d *Desk) session(c *echo.Context) string {
+	token := d.Sessions.Token(c.Request().Context())
+	if token == "" {
+		return ""
+	}
+	sum := sha256.Sum256([]byte(token))
+	return base64.RawURLEncoding.EncodeToString(sum[:]) // as scs does with HashTokenInStore
+}
+
 func (d *Desk) signOut(c *echo.Context) error {
-	if err := d.Sessions.Destroy(c.Request().Context()); err != nil {
+	ctx := c.Request().Context()
+	if session := d.session(c); session != "" {
+		if err := d.Store.EndSession(ctx, session); err != nil {
+			return err
+		}
+	}
+	if err := d.Sessions.Destroy(ctx); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/sign-in")
@@ -84,6 +135,30 @@ func (d *Desk) setUp(c *echo.Context) error {
 	}
 	a, err := d.Accounts.SetUp(c.Request().Context(), f.Token, f.Name, f.Email, c.FormValue("password"))
 	if err != nil {
+		return err
+	}
+	return d.enter(c, a, "/documents")
+}
+
+// newPasswordForm is the form behind a one-time address for a new password.
+func (d *Desk) newPasswordForm(c *echo.Context) error {
+	a, err := d.Store.PasswordOffer(c.Request().Context(), c.Param("token"))
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "newpassword", "Choose a password", entry{Token: c.Param("token"), Email: a.Email, Name: a.Name})
+}
+
+func (d *Desk) newPassword(c *echo.Context) error {
+	ctx := c.Request().Context()
+	a, err := d.Store.PasswordOffer(ctx, c.Param("token"))
+	if err != nil {
+		return err
+	}
+	if said := account.CheckPassword(c.FormValue("password")); said != "" {
+		return d.send(c, http.StatusUnprocessableEntity, "newpassword", "Choose a password", entry{Token: c.Param("token"), Email: a.Email, Name: a.Name, Problem: said})
+	}
+	if a, err = d.Accounts.UseOffer(ctx, c.Param("token"), c.FormValue("password")); err != nil {
 		return err
 	}
 	return d.enter(c, a, "/documents")

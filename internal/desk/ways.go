@@ -121,6 +121,9 @@ func (d *Desk) written(c *echo.Context, v benchView) (embed.Choice, string, stri
 		if err != nil {
 			return choice, "", "", err
 		}
+		if err := d.Store.GiveOut(ctx, p.ID); err != nil {
+			return choice, "", "", err
+		}
 		choice.Own = &embed.OwnPicture{Address: d.PublicURL + site.PictureAt(p, p.Widths[0]), Width: p.Width, Height: p.Height}
 	}
 	settings, err := d.Store.DraftSettings(ctx, v.Placement)

@@ -9,6 +9,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"incipit/internal/core/find"
+	"incipit/internal/core/share"
 	"incipit/internal/core/textflow"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
@@ -17,6 +18,10 @@ import (
 // indexedAtOnce is how many pages are kept in one go: a job that was cut off
 // loses no more than that.
 const indexedAtOnce = 25
+
+// mostSlow is after how many pages that took too long the rest of a document is
+// taken to have no text.
+const mostSlow = 4
 
 // IndexArgs is the job that reads the text of every page of an edition, for
 // finding words and for the text view.
@@ -28,7 +33,9 @@ type IndexArgs struct {
 func (IndexArgs) Kind() string { return "index" }
 
 // InsertOpts bounds the attempts.
-func (IndexArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+func (IndexArgs) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{MaxAttempts: 5, Queue: IndexQueue}
+}
 
 func indexJob(edition int64) river.JobArgs { return IndexArgs{Edition: edition} }
 
@@ -45,6 +52,7 @@ func (*Indexer) Timeout(*river.Job[IndexArgs]) time.Duration { return 30 * time.
 // text.
 func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	in := w.Intake
+	ctx = share.As(ctx, share.Later)
 	e, there, err := in.edition(ctx, job.Args.Edition)
 	if err != nil || !there {
 		return err
@@ -67,11 +75,19 @@ func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 		}
 	}
 	src := source(ctx, in.Blobs, e)
+	slow := 0
 	for from := e.Indexed + 1; from <= e.Pages; from += indexedAtOnce {
 		to := min(from+indexedAtOnce-1, e.Pages)
 		var texts []store.PageText
 		for page := from; page <= to; page++ {
-			layer, err := in.Engine.Layer(ctx, src, page)
+			var layer pdf.Layer
+			var err error
+			if slow < mostSlow {
+				layer, err = in.Engine.Layer(ctx, src, page)
+			}
+			if pdf.KindOf(err) == pdf.TookTooLong {
+				slow++
+			}
 			var problem *pdf.Problem
 			if err != nil && !errors.As(err, &problem) {
 				return fmt.Errorf("read the text of page %d of edition %d: %w", page, e.ID, err)

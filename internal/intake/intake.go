@@ -20,6 +20,7 @@ import (
 	"unicode"
 
 	"incipit/internal/blob"
+	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
@@ -79,6 +80,9 @@ func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, b
 
 // admit opens a stored file and, when it can be used, adds its rows.
 func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64, password string) (store.Document, store.Edition, error) {
+	// What an editor has just sent is the house's own: strangers do not keep it
+	// out of the engine's line.
+	ctx = share.From(ctx, "")
 	src := source(ctx, in.Blobs, e)
 	cover, err := in.Engine.Cover(ctx, src)
 	locked := pdf.KindOf(err) == pdf.NeedsPassword && password != ""
@@ -121,6 +125,7 @@ func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by in
 }
 
 func source(ctx context.Context, blobs *blob.Store, e store.Edition) pdf.Source {
+	ctx = context.WithoutCancel(ctx) // see press.File.Source
 	return pdf.Source{ID: e.SHA256, Size: e.Bytes, Bytes: blobs.Ranges(ctx, e.BlobKey), Units: e.Facts.Units}
 }
 

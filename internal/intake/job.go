@@ -4,10 +4,12 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"time"
 
 	"github.com/riverqueue/river"
 
+	"incipit/internal/core/share"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 )
@@ -20,8 +22,18 @@ type ExamineArgs struct {
 // Kind names the job for River.
 func (ExamineArgs) Kind() string { return "examine" }
 
+// The queues of the jobs: what somebody waits for does not wait behind what is
+// made in advance, nor behind the texts of long documents.
+const (
+	ExamineQueue = "examine"
+	MeasureQueue = "measure"
+	IndexQueue   = "index"
+)
+
 // InsertOpts bounds the attempts.
-func (ExamineArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+func (ExamineArgs) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{MaxAttempts: 5, Queue: ExamineQueue}
+}
 
 func examineJob(edition int64) river.JobArgs { return ExamineArgs{Edition: edition} }
 
@@ -38,6 +50,7 @@ func (*Examiner) Timeout(*river.Job[ExamineArgs]) time.Duration { return 15 * ti
 // any other error is tried again.
 func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error {
 	in := w.Intake
+	ctx = share.As(ctx, share.Soon)
 	e, there, err := in.edition(ctx, job.Args.Edition)
 	if err != nil || !there {
 		return err
@@ -53,10 +66,11 @@ func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	case err == nil:
 		return in.Store.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...)
 	case errors.As(err, &problem):
+		slog.ErrorContext(ctx, "a document cannot be used", "document", e.DocumentID, "file", e.FileName, "sha256", e.SHA256, "cause", problem.Message)
 		return in.Store.ExaminationFailed(ctx, e.ID, problem)
 	case job.Attempt >= job.MaxAttempts:
 		return errors.Join(err, in.Store.ExaminationFailed(ctx, e.ID,
-			pdf.Problemf("failed", "The file could not be examined, though it was tried several times.")))
+			pdf.Problemf("failed", "The file could not be examined, though it was tried several times; the file is not to blame.")))
 	}
 	return fmt.Errorf("examine edition %d: %w", e.ID, err)
 }
@@ -78,6 +92,11 @@ func next(found Found, edition int64) []river.JobArgs {
 		jobs = append(jobs, indexJob(edition))
 	}
 	return jobs
+}
+
+// Again has an edition examined anew, whatever came of it before.
+func (in *Intake) Again(ctx context.Context, edition int64) error {
+	return in.Store.ExamineAgain(ctx, edition, examineJob)
 }
 
 // Resume makes sure that every edition still being examined, measured or indexed

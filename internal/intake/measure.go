@@ -9,6 +9,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"incipit/internal/core/legible"
+	"incipit/internal/core/share"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/store"
@@ -21,6 +22,10 @@ const MostMeasured = 120
 // measuredAtOnce is how many pages are measured by one request: dense ones take
 // a tenth of a second each.
 const measuredAtOnce = 20
+
+// budget is how long the engine may be at measuring and weighing one document:
+// what is not known by then stays unknown.
+const budget = 90 * time.Second
 
 // MeasureType measures the type of a document of so many pages.
 func MeasureType(ctx context.Context, engine pdf.Engine, src pdf.Source, pages, most int) (legible.Type, error) {
@@ -45,7 +50,9 @@ type MeasureArgs struct {
 func (MeasureArgs) Kind() string { return "measure" }
 
 // InsertOpts bounds the attempts.
-func (MeasureArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+func (MeasureArgs) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{MaxAttempts: 5, Queue: MeasureQueue}
+}
 
 func measureJob(edition int64) river.JobArgs { return MeasureArgs{Edition: edition} }
 
@@ -72,12 +79,14 @@ func (w *Measurer) Work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 		return nil
 	}
 	var problem *pdf.Problem
+	ctx = share.As(ctx, share.Later)
+	begun := time.Now()
 	t, err := MeasureType(ctx, in.Engine, source(ctx, in.Blobs, e), e.Pages, MostMeasured)
 	last := job.Attempt >= job.MaxAttempts
 	if err != nil && !errors.As(err, &problem) && !last {
 		return fmt.Errorf("measure edition %d: %w", e.ID, err)
 	}
-	images, err := w.weigh(ctx, e)
+	images, err := w.weigh(ctx, e, begun.Add(budget))
 	if err != nil && !last {
 		return fmt.Errorf("weigh edition %d: %w", e.ID, err)
 	}
@@ -86,13 +95,15 @@ func (w *Measurer) Work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 
 // weigh makes page 1's image at every width and notes its bytes. Readers find
 // the images made. A width that the page is too large for has none.
-func (w *Measurer) weigh(ctx context.Context, e store.Edition) (map[int]int64, error) {
+func (w *Measurer) weigh(ctx context.Context, e store.Edition, until time.Time) (map[int]int64, error) {
 	out := map[int]int64{}
 	file := press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}
 	for _, width := range press.Ladder() {
 		image, err := w.Press.Image(ctx, file, 1, width)
 		var problem *pdf.Problem
 		switch {
+		case pdf.KindOf(err) == pdf.TookTooLong, time.Now().After(until):
+			return out, nil // wider ones take longer
 		case errors.As(err, &problem):
 			continue
 		case err != nil:

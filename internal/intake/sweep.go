@@ -8,8 +8,16 @@ import (
 
 	"github.com/riverqueue/river"
 
+	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/press"
+)
+
+// pictureAge is for how long a picture that stands nowhere is kept, and
+// picturesPrefix where pictures lie (see package picture).
+const (
+	pictureAge     = 24 * time.Hour
+	picturesPrefix = "pictures/"
 )
 
 // Swept counts what a sweep removed.
@@ -34,6 +42,22 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 	}
 	err := in.Blobs.Each(ctx, FilesPrefix, func(e blob.Entry) error {
 		owned, err := in.Store.OwnsFile(ctx, e.Key)
+		if err != nil {
+			return err
+		}
+		return remove(e, owned)
+	})
+	if err != nil {
+		return swept, err
+	}
+	// An upload that is under way, or a page on somebody's screen, may want a
+	// picture that stands nowhere yet.
+	if _, err := in.Store.ForgetPictures(ctx, time.Now().Add(-max(age, pictureAge))); err != nil {
+		return swept, err
+	}
+	err = in.Blobs.Each(ctx, picturesPrefix, func(e blob.Entry) error {
+		hash, _, _ := strings.Cut(strings.TrimPrefix(e.Key, picturesPrefix), "/")
+		owned, err := in.Store.OwnsPicture(ctx, hash)
 		if err != nil {
 			return err
 		}
@@ -80,11 +104,15 @@ func (SweepArgs) Kind() string { return "sweep" }
 type Sweeper struct {
 	river.WorkerDefaults[SweepArgs]
 	Intake *Intake
+	Press  *press.Press
 	Age    time.Duration
 }
 
 // Work sweeps once, and forgets sessions that have run out.
 func (w *Sweeper) Work(ctx context.Context, _ *river.Job[SweepArgs]) error {
 	_, err := w.Intake.Sweep(ctx, w.Age)
-	return errors.Join(err, w.Intake.Store.ForgetSessions(ctx))
+	if w.Press != nil {
+		err = errors.Join(err, w.Press.Survey(ctx))
+	}
+	return errors.Join(err, w.Intake.Store.ForgetSessions(ctx, account.Window))
 }

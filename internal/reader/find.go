@@ -11,6 +11,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/find"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/pdf"
@@ -45,11 +47,26 @@ type foundAnswer struct {
 	List    []foundHit  `json:"list"`
 	Whole   bool        `json:"whole"`
 	Indexed int         `json:"indexed"`
+	// Words says that only whole words are found here.
+	Words bool `json:"words,omitempty"`
+}
+
+// shut says whether a document's text may neither be taken nor read: then hits
+// must not give it away either, letter by letter.
+func (s shown) shut() bool { return !s.settings.Copying && s.settings.TextView == setting.Closed }
+
+// mayFind says, by its error, whether words may be looked for now.
+func (r *Reader) mayFind(ctx context.Context, s shown) error {
+	origin := share.Origin(ctx)
+	if !r.finds.allows(origin) || s.shut() && !r.closed.allows(fmt.Sprint(s.placement, " ", origin)) {
+		return errTooOften
+	}
+	return nil
 }
 
 // queryOf reads what is looked for.
-func queryOf(c *echo.Context) (find.Query, error) {
-	return find.Ask(c.QueryParam("q"), find.Options{WholeWord: c.QueryParam("whole") == "1", Exact: c.QueryParam("exact") == "1"})
+func queryOf(c *echo.Context, s shown) (find.Query, error) {
+	return find.Ask(c.QueryParam("q"), find.Options{WholeWord: c.QueryParam("whole") == "1" || s.shut(), Exact: c.QueryParam("exact") == "1"})
 }
 
 // find answers with the places of some words.
@@ -57,11 +74,14 @@ func (r *Reader) find(c *echo.Context, s shown) error {
 	if !s.given(toolbar.Find) || c.Param("mark") != s.mark() {
 		return errNoSuchPage
 	}
-	q, err := queryOf(c)
+	q, err := queryOf(c, s)
 	if errors.Is(err, find.ErrEmpty) || errors.Is(err, find.ErrLong) {
 		return c.JSON(http.StatusBadRequest, map[string]string{"problem": err.Error()})
 	}
 	if err != nil {
+		return err
+	}
+	if err := r.mayFind(c.Request().Context(), s); err != nil {
 		return err
 	}
 	skip, _ := strconv.Atoi(c.QueryParam("skip"))
@@ -73,12 +93,17 @@ func (r *Reader) find(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
+	s.askAgain(c)
 	return c.JSON(http.StatusOK, a)
 }
 
 func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most int) (foundAnswer, error) {
-	a := foundAnswer{Pages: []foundPage{}, List: []foundHit{}, Indexed: s.edition.Indexed}
+	a := foundAnswer{Pages: []foundPage{}, List: []foundHit{}, Indexed: s.edition.Indexed, Words: s.shut()}
+	leave, err := r.mayLook(ctx, s)
+	if err != nil {
+		return a, err
+	}
+	defer leave()
 	pages, err := r.Store.PagesWith(ctx, s.edition.ID, q.Loose(), 1, most)
 	if err != nil {
 		return a, err
@@ -117,10 +142,18 @@ func (r *Reader) hits(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	q, err := queryOf(c)
+	q, err := queryOf(c, s)
 	if err != nil {
 		return c.JSON(http.StatusBadRequest, map[string]string{"problem": err.Error()})
 	}
+	if err := r.mayFind(c.Request().Context(), s); err != nil {
+		return err
+	}
+	leave, err := r.mayLook(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	p, err := r.Store.PageText(c.Request().Context(), s.edition.ID, page)
 	if errors.Is(err, store.ErrNotFound) {
 		return c.JSON(http.StatusOK, [][]sheet.Rect{})
@@ -137,7 +170,7 @@ func (r *Reader) hits(c *echo.Context, s shown) error {
 	for _, h := range q.In(text.Plain()) {
 		boxes = append(boxes, text.Boxes(h))
 	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
+	s.askAgain(c)
 	return c.JSON(http.StatusOK, boxes)
 }
 
@@ -160,6 +193,6 @@ func (r *Reader) place(c *echo.Context, s shown) error {
 	if err != nil {
 		return fmt.Errorf("write a place: %w", err)
 	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
+	s.askAgain(c)
 	return c.JSONBlob(http.StatusOK, b)
 }

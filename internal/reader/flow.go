@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"html"
 	"html/template"
-	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -18,6 +17,7 @@ import (
 	"incipit/internal/deliver"
 	"incipit/internal/intake"
 	"incipit/internal/reader/words"
+	"incipit/internal/store"
 )
 
 // flowPages is how many pages of the text view are sent at once.
@@ -40,7 +40,7 @@ func (r *Reader) flow(c *echo.Context, s shown) error {
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "text/html; charset=utf-8", ETag: fmt.Sprintf("%s-flow-%d-%d-%s", s.mark(), from, s.edition.Indexed, said.Tag),
-		Private: s.private(), Content: bytes.NewReader([]byte(text)),
+		Private: true, Secret: s.secret(), Content: bytes.NewReader([]byte(text)),
 	})
 	return nil
 }
@@ -50,6 +50,14 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 	if s.edition.Locked {
 		return "", errLocked
 	}
+	if !s.edition.HasText && s.edition.State != store.Examining {
+		return "", errNoText
+	}
+	leave, err := r.mayLook(ctx, s)
+	if err != nil {
+		return "", err
+	}
+	defer leave()
 	to := min(from+flowPages-1, s.edition.Pages)
 	texts, err := r.Store.PageTexts(ctx, s.edition.ID, max(from-ahead, 1), min(to+ahead, s.edition.Pages))
 	if err != nil {
@@ -115,7 +123,7 @@ func (r *Reader) textView(c *echo.Context, s shown) error {
 		v.Later = from + flowPages
 	}
 	v.From1, v.Till = from, min(from+flowPages-1, s.edition.Pages)
-	return r.pages.send(c, http.StatusOK, "text.html", v, s.standing.Draft)
+	return r.pages.send(c, "text.html", v, s.standing.Draft)
 }
 
 // offersBelow gives the width of the frame, in CSS px, below which the text view

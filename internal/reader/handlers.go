@@ -27,7 +27,7 @@ func (r *Reader) answer(c *echo.Context, name string, s shown) error {
 	if err != nil {
 		return err
 	}
-	return r.pages.send(c, http.StatusOK, name, v, s.standing.Draft)
+	return r.pages.send(c, name, v, s.standing.Draft)
 }
 
 // image answers with a page image.
@@ -58,7 +58,7 @@ func (r *Reader) image(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Secret: s.edition.Locked, Content: bytes.NewReader(made.Bytes),
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: true, Secret: s.secret(), Content: bytes.NewReader(made.Bytes),
 	})
 	return nil
 }
@@ -85,7 +85,7 @@ func (r *Reader) tile(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: s.private(), Secret: s.edition.Locked, Content: bytes.NewReader(made.Bytes),
+		MediaType: made.MediaType, ETag: made.ETag, Forever: true, Private: true, Secret: s.secret(), Content: bytes.NewReader(made.Bytes),
 	})
 	return nil
 }
@@ -93,7 +93,7 @@ func (r *Reader) tile(c *echo.Context, s shown) error {
 // edition answers with the mark of the edition that readers see now: who reads
 // an older one can be told.
 func (r *Reader) edition(c *echo.Context, s shown) error {
-	c.Response().Header().Set("Cache-Control", "no-cache")
+	s.askAgain(c)
 	return c.JSON(http.StatusOK, map[string]any{"mark": s.mark(), "number": s.edition.Number})
 }
 
@@ -131,7 +131,7 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "image/svg+xml; charset=utf-8", ETag: name,
-		Forever: s.edition.Indexed >= s.edition.Pages, Private: s.private(), Secret: s.edition.Locked, Content: bytes.NewReader(svg),
+		Forever: s.edition.Indexed >= s.edition.Pages, Private: true, Secret: s.secret(), Content: bytes.NewReader(svg),
 	})
 	return nil
 }
@@ -159,7 +159,7 @@ func (r *Reader) contents(c *echo.Context, s shown) error {
 		return fmt.Errorf("write the contents: %w", err)
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: s.private(), Content: bytes.NewReader(b),
+		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: true, Secret: s.secret(), Content: bytes.NewReader(b),
 	})
 	return nil
 }

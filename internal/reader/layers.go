@@ -58,6 +58,6 @@ func (r *Reader) layers(c *echo.Context, s shown) error {
 	if !s.given(toolbar.Layers) || c.Param("mark") != s.mark() {
 		return errNoSuchPage
 	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
+	s.askAgain(c)
 	return c.JSON(http.StatusOK, append([]pdf.Content{}, s.edition.Facts.Layers...))
 }

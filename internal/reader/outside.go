@@ -19,6 +19,7 @@ import (
 
 	"incipit/internal/core/access"
 	"incipit/internal/core/frame"
+	"incipit/internal/core/share"
 	"incipit/internal/deliver"
 	"incipit/internal/press"
 	"incipit/internal/store"
@@ -49,7 +50,11 @@ func (r *Reader) cover(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
-	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: s.private(), Content: bytes.NewReader(made.Bytes)})
+	if !s.standing.Draft && !s.settings.Guarded {
+		// It is for other websites' pages: those that may show it (see stranger).
+		c.Response().Header().Set("Cross-Origin-Resource-Policy", "cross-origin")
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true, Secret: s.secret(), Content: bytes.NewReader(made.Bytes)})
 	return nil
 }
 
@@ -172,18 +177,21 @@ func (r *Reader) outside(s shown) *Outside {
 	return o
 }
 
-// stranger gives the website that asks for a placement without being allowed to
-// show it, or "".
-func (r *Reader) stranger(q *http.Request, s shown) string {
+// stranger says whether a website asks for a placement without being allowed to
+// show it, and which, as far as it says.
+func (r *Reader) stranger(q *http.Request, s shown) (site string, is bool) {
 	if s.standing.Draft {
-		return ""
+		return "", false
 	}
-	return access.Stranger(s.settings.Sites, r.Public, access.Asked{Origin: q.Header.Get("Origin"), Referrer: q.Referer(), Destination: q.Header.Get("Sec-Fetch-Dest")})
+	return access.Stranger(s.settings.Sites, r.Public, access.Heard(q.Header.Get))
 }
 
 // refuse notes a website that was refused, for the editor.
+//
+// Anybody can name any website: one origin adds few, and what is named most often
+// stays (see store.NoteRefused).
 func (r *Reader) refuse(ctx context.Context, s shown, site string) {
-	if len(site) > 200 {
+	if site == "" || len(site) > 200 || !r.refusals.allows(fmt.Sprint(s.placement, " ", share.Origin(ctx))) {
 		return
 	}
 	if err := r.Store.NoteRefused(ctx, s.placement, site); err != nil {

@@ -61,7 +61,7 @@ func TestForbiddenWebsitesGetTheNote(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, refused, 1)
 	assert.Equal(t, "https://stranger.example", refused[0].Origin, "the website alone, not the page, not the reader")
-	assert.Greater(t, refused[0].Times, int64(5))
+	assert.EqualValues(t, 3, refused[0].Times, "one origin is heard a few times an hour: anybody can name anybody")
 }
 
 func TestOembed(t *testing.T) {

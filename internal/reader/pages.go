@@ -8,7 +8,6 @@ import (
 	"encoding/hex"
 	"fmt"
 	"html/template"
-	"net/http"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -75,7 +74,7 @@ func policy(style string, draft, blobs bool, sites []string) string {
 }
 
 // send renders a page; equal pages are not sent twice.
-func (p *pages) send(c *echo.Context, status int, name string, v view, draft bool) error {
+func (p *pages) send(c *echo.Context, name string, v view, draft bool) error {
 	var b bytes.Buffer
 	if err := p.t.ExecuteTemplate(&b, name, v); err != nil {
 		return fmt.Errorf("write %s: %w", name, err)
@@ -83,14 +82,12 @@ func (p *pages) send(c *echo.Context, status int, name string, v view, draft boo
 	h := c.Response().Header()
 	h.Set("Content-Security-Policy", policy(string(v.Style), draft, v.Locked, v.Sites))
 	h.Set("Referrer-Policy", "no-referrer")
-	if status != http.StatusOK {
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Cache-Control", "no-cache")
-		return c.HTMLBlob(status, b.Bytes())
-	}
+	// A page may be framed by pages that isolate themselves; who may frame it says
+	// the policy.
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
 	sum := sha256.Sum256(b.Bytes())
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(sum[:12]), Private: draft || v.Guarded, Content: bytes.NewReader(b.Bytes()),
+		MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(sum[:12]), Private: true, Secret: !draft && (v.Guarded || v.Locked), Content: bytes.NewReader(b.Bytes()),
 	})
 	return nil
 }
@@ -110,6 +107,8 @@ const (
 	noSuchPage  note = "nopage"
 	unreadable  note = "damaged"
 	otherSite   note = "site"
+	away        note = "away"
+	noText      note = "textless"
 	guarded     note = "guarded"
 )
 
@@ -133,6 +132,7 @@ func (r *Reader) note(c *echo.Context, status int, n note) error {
 	h.Set("Content-Security-Policy", policy(string(v.Style), false, false, nil))
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Cache-Control", "no-cache")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("Cache-Control", "private, no-store")
 	return c.HTMLBlob(status, b.Bytes())
 }

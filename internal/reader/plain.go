@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"html/template"
-	"net/http"
 	"slices"
 	"strconv"
 	"strings"
@@ -75,7 +74,7 @@ func (r *Reader) plain(c *echo.Context, s shown) error {
 	if v.Over, err = r.linksOver(c.Request().Context(), s, v); err != nil {
 		return err
 	}
-	return r.pages.send(c, http.StatusOK, "plain.html", v, s.standing.Draft)
+	return r.pages.send(c, "plain.html", v, s.standing.Draft)
 }
 
 // linksOver draws the links of the pages of a part, as far as they were read.

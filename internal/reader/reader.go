@@ -13,15 +13,19 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"strconv"
+	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/labstack/echo/v5"
+	"golang.org/x/time/rate"
 
 	"incipit/internal/blob"
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/share"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
@@ -40,11 +44,28 @@ type Reader struct {
 	pages  *pages
 	words  *words.Words
 
-	shells shells
-	known  *remembered
-	seals  *seals
-	tells  *pace                      // by placement: how often a viewer may tell where it stands
-	drawn  *lru.Cache[string, []byte] // layers as SVG, by what they are named after
+	shells   shells
+	known    *remembered
+	seals    *seals
+	tells    *pace                      // by placement: how often a viewer may tell where it stands
+	finds    *pace                      // by origin: how often words may be looked for
+	closed   *pace                      // the same, where a document's text may neither be taken nor read
+	texts    *share.Line                // before whatever reads texts
+	refusals *pace                      // by placement and origin: how often a refused website is noted
+	drawn    *lru.Cache[string, []byte] // layers as SVG, by what they are named after
+}
+
+// textPlaces is how many requests look through texts at once. Each costs the
+// database and this process about as much as drawing a page does.
+const textPlaces = 2
+
+// mayLook waits for a place among those that look through texts.
+func (r *Reader) mayLook(ctx context.Context, s shown) (leave func(), err error) {
+	_, leave, err = r.texts.Enter(ctx, share.Asker{Document: s.edition.SHA256, Origin: share.Origin(ctx)})
+	if errors.Is(err, share.ErrFull) {
+		err = fmt.Errorf("%w: %w", press.ErrBusy, err)
+	}
+	return leave, err
 }
 
 // mostDrawn bounds them, in memory.
@@ -68,7 +89,8 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 	if err != nil {
 		return nil, err
 	}
-	return &Reader{Public: public, seals: sealed, tells: newPace(5, 50), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+	return &Reader{Public: public, seals: sealed, tells: newPace(5, 50), finds: newPace(6, 60), closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
+		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.
@@ -105,8 +127,23 @@ func (s shown) tools() toolbar.Set {
 // gives to nobody else.
 func (s shown) given(t toolbar.Tool) bool { return s.tools().Has(t) }
 
-// private says that nobody on the way may keep what is answered.
+// private says that it is not for everybody who has the address.
 func (s shown) private() bool { return s.standing.Draft || s.settings.Guarded }
+
+// secret says that nobody may keep what is answered, not even the browser that
+// shows it: a grant ends. All else below a reader's address may be kept by that
+// browser alone, never on the way: a switch that says no later must be able to
+// reach it.
+func (s shown) secret() bool { return s.edition.Locked || s.settings.Guarded && !s.standing.Draft }
+
+// askAgain has an answer asked for anew each time.
+func (s shown) askAgain(c *echo.Context) {
+	keep := "private, no-cache"
+	if s.secret() {
+		keep = "private, no-store"
+	}
+	c.Response().Header().Set("Cache-Control", keep)
+}
 
 // mark is how addresses name the edition: enough of its hash to never mean
 // another one.
@@ -150,7 +187,6 @@ func (r *Reader) routes(g *echo.Group, find finder) {
 	g.GET("/attached/:mark/:n", r.handle(find, access.TakeFile, r.takeAttached))
 	g.GET("/contents/:mark", r.handle(find, access.Look, r.contents))
 	g.GET("/file", r.handle(find, access.TakeFile, r.takeFile))
-	g.HEAD("/file", r.handle(find, access.TakeFile, r.takeFile))
 	g.GET("/print", r.handle(find, access.PrintOut, r.printView))
 }
 
@@ -162,7 +198,8 @@ func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context
 		if err != nil {
 			return r.refused(c, err)
 		}
-		if site := r.stranger(c.Request(), s); site != "" {
+		c.Response().Header().Set("Cross-Origin-Resource-Policy", "same-origin")
+		if site, is := r.stranger(c.Request(), s); is {
 			r.refuse(c.Request().Context(), s, site)
 			return r.note(c, http.StatusForbidden, otherSite)
 		}
@@ -181,6 +218,11 @@ func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context
 		case errors.Is(err, press.ErrBusy):
 			c.Response().Header().Set("Retry-After", "2")
 			return r.note(c, http.StatusServiceUnavailable, busy)
+		case errors.Is(err, errTooOften):
+			c.Response().Header().Set("Retry-After", "10")
+			return r.note(c, http.StatusTooManyRequests, busy)
+		case errors.Is(err, errNoText):
+			return r.note(c, http.StatusNotFound, noText)
 		case errors.Is(err, errLocked):
 			return r.note(c, http.StatusUnauthorized, locked)
 		case errors.Is(err, errNotIndexed):
@@ -203,9 +245,38 @@ func (r *Reader) refused(c *echo.Context, err error) error {
 	return err
 }
 
+// Failed answers what went wrong outside a handler, or what no handler answered:
+// with a note and nothing else, in the reader's frame.
+func (r *Reader) Failed(c *echo.Context, err error) {
+	status, n := http.StatusInternalServerError, away
+	var said interface{ StatusCode() int }
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		status, n = http.StatusNotFound, notHere
+	case store.Away(err):
+		status = http.StatusServiceUnavailable
+	case errors.As(err, &said):
+		status, n = said.StatusCode(), notHere
+		if status == http.StatusTooManyRequests {
+			n = busy
+		}
+	}
+	if status >= 500 {
+		c.Response().Header().Set("Retry-After", "10")
+		if !errors.Is(err, context.Canceled) {
+			slog.ErrorContext(c.Request().Context(), "a reader's request failed", "route", c.Path(), "error", err)
+		}
+	}
+	if err := r.note(c, status, n); err != nil {
+		slog.ErrorContext(c.Request().Context(), "a note was not sent", "error", err)
+	}
+}
+
 var (
 	errNoSuchPage = errors.New("there is no such page")
 	errNotIndexed = errors.New("the text has not been read yet")
+	errNoText     = errors.New("the document has no text")
+	errTooOften   = errors.New("words are looked for too often")
 )
 
 // closed are the notes for what a placement does not give.

@@ -175,7 +175,7 @@ func TestImagesAreKeptForEver(t *testing.T) {
 	p, e := published(t, h, "tide-table.pdf", nil)
 	address := routes("/r/"+p.Key, e)["image"]
 	_, _, headers := h.Visitor(t).Get(address)
-	assert.Equal(t, "public, max-age=31536000, immutable", headers.Get("Cache-Control"))
+	assert.Equal(t, "private, max-age=31536000, immutable", headers.Get("Cache-Control"))
 	r, err := http.NewRequest("GET", h.URL+address, nil)
 	require.NoError(t, err)
 	r.Header.Set("If-None-Match", headers.Get("ETag"))

@@ -22,7 +22,7 @@ func (r *Reader) takeFile(c *echo.Context, s shown) error {
 	}
 	defer file.Close()
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: s.private(),
+		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: true, Secret: s.secret(),
 		SaveAs: deliver.FileName(s.title) + ".pdf", Content: file,
 	})
 	return nil
@@ -42,7 +42,7 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: s.private(),
+		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: true, Secret: s.secret(),
 		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title), deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
 	})
 	return nil
@@ -65,7 +65,7 @@ func (r *Reader) takeAttached(c *echo.Context, s shown) error {
 		}
 		c.Response().Header().Set("Content-Security-Policy", "sandbox")
 		deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-			MediaType: "application/octet-stream", ETag: fmt.Sprintf("%s-attached-%d", s.mark(), n), Private: s.private(),
+			MediaType: "application/octet-stream", ETag: fmt.Sprintf("%s-attached-%d", s.mark(), n), Private: true, Secret: s.secret(),
 			SaveAs: deliver.FileName(a.Name), Content: bytes.NewReader(b),
 		})
 		return nil
@@ -98,7 +98,7 @@ func (r *Reader) printView(c *echo.Context, s shown) error {
 		p.Other = len(v.Printed) > 0 && p.Wide != v.Printed[0].Wide
 		v.Printed = append(v.Printed, p)
 	}
-	return r.pages.send(c, http.StatusOK, "print.html", v, s.standing.Draft)
+	return r.pages.send(c, "print.html", v, s.standing.Draft)
 }
 
 // about is what the panel about the document shows.
@@ -149,6 +149,6 @@ func (r *Reader) about(c *echo.Context, s shown) error {
 			a.Attached = append(a.Attached, aboutEntry{o.Name, o.About, o.Bytes, fmt.Sprintf("%s/attached/%s/%d", s.base, s.mark(), o.Number)})
 		}
 	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
+	s.askAgain(c)
 	return c.JSON(http.StatusOK, a)
 }

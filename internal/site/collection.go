@@ -79,7 +79,7 @@ func (s *Site) collection(c *echo.Context) error {
 		return err
 	}
 	q := c.Request()
-	if access.Stranger(kept.Content.Sites, s.Public, access.Asked{Origin: q.Header.Get("Origin"), Referrer: q.Referer(), Destination: q.Header.Get("Sec-Fetch-Dest")}) != "" {
+	if _, is := access.Stranger(kept.Content.Sites, s.Public, access.Heard(q.Header.Get)); is {
 		return s.note(c, http.StatusForbidden, "site")
 	}
 	c.Response().Header().Add("Vary", "Accept-Language")
@@ -109,7 +109,8 @@ func (s *Site) collection(c *echo.Context) error {
 	return s.send(c, http.StatusOK, "collection.html", v, "", frames, true)
 }
 
-// Entries are the documents of a collection that readers see now.
+// Entries are the documents of a collection that readers see now. Those that open
+// to invited readers alone are none of them: their names are not for everybody.
 func (s *Site) Entries(ctx context.Context, c collection.Collection) ([]collection.Entry, error) {
 	ids := make([]int64, len(c.Items))
 	for i, item := range c.Items {
@@ -124,7 +125,7 @@ func (s *Site) Entries(ctx context.Context, c collection.Collection) ([]collecti
 	}
 	var out []collection.Entry
 	for _, item := range c.Items {
-		if st, there := standing[item.Placement]; there && st.Published != nil {
+		if st, there := standing[item.Placement]; there && st.Published != nil && !st.Guarded {
 			out = append(out, st.Entry(item.Category))
 		}
 	}

@@ -207,7 +207,9 @@ func (s *Site) framed(ctx context.Context, b webpage.Block, v *blockView, out *D
 		return fmt.Errorf("set the size of a document: %w", err)
 	}
 	f.Style = frame.CSS(f.Settings, frame.PagesOf(f.Edition.AllSheets()))
-	v.Title = d.Title
+	if v.Title = d.Title; f.Published && f.Base.Guarded && !editing {
+		v.Title = "" // only who was invited may know it
+	}
 	out.Frames[b.ID] = f
 	return nil
 }

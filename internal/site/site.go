@@ -8,6 +8,7 @@ package site
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"embed"
 	"encoding/base64"
@@ -15,9 +16,9 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"log/slog"
 	"net/http"
 	"strconv"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -63,6 +64,32 @@ func (s *Site) Mount(e *echo.Echo) {
 	e.GET("/pictures/:id/:mark/:width", s.picture)
 }
 
+// Failed answers what went wrong, with a page and nothing of the desk.
+func (s *Site) Failed(c *echo.Context, err error) {
+	status, name := http.StatusInternalServerError, "away"
+	var said interface{ StatusCode() int }
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		status, name = http.StatusNotFound, "gone"
+	case store.Away(err):
+		status = http.StatusServiceUnavailable
+	case errors.As(err, &said):
+		status, name = said.StatusCode(), "gone"
+		if status == http.StatusTooManyRequests {
+			name = "busy"
+		}
+	}
+	if status >= 500 {
+		c.Response().Header().Set("Retry-After", "10")
+		if !errors.Is(err, context.Canceled) {
+			slog.ErrorContext(c.Request().Context(), "a published page failed", "route", c.Path(), "error", err)
+		}
+	}
+	if err := s.note(c, status, name); err != nil {
+		slog.ErrorContext(c.Request().Context(), "a note was not sent", "error", err)
+	}
+}
+
 // send answers with a page; style is what its one style element holds, frames
 // who may frame it, script whether it loads ours.
 func (s *Site) send(c *echo.Context, status int, name string, data any, style, frames string, script bool) error {
@@ -79,6 +106,7 @@ func (s *Site) send(c *echo.Context, status int, name string, data any, style, f
 	h := c.Response().Header()
 	h.Set("Content-Security-Policy", policy)
 	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
 	if status != http.StatusOK {
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Cache-Control", "no-cache")
@@ -115,7 +143,7 @@ func (s *Site) picture(c *echo.Context) error {
 		return s.nothing(c)
 	}
 	p, err := s.Store.Picture(c.Request().Context(), id)
-	if errors.Is(err, store.ErrNotFound) || err == nil && !strings.HasPrefix(p.SHA256, c.Param("mark")) {
+	if errors.Is(err, store.ErrNotFound) || err == nil && c.Param("mark") != p.SHA256[:markLength] {
 		return s.nothing(c)
 	}
 	if err != nil {
@@ -130,13 +158,17 @@ func (s *Site) picture(c *echo.Context) error {
 			return err
 		}
 		c.Response().Header().Set("Cross-Origin-Resource-Policy", "cross-origin")
-		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: p.MediaType, ETag: fmt.Sprintf("%s-%d", p.SHA256[:16], w), Forever: true, Content: bytes.NewReader(b)})
+		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: p.MediaType, ETag: fmt.Sprintf("%s-%d", p.SHA256[:16], w), Seconds: 3600, Content: bytes.NewReader(b)})
 		return nil
 	}
 	return s.nothing(c)
 }
 
+// markLength is how much of a picture's hash stands in its address: nobody who was
+// not given it guesses 48 bits.
+const markLength = 12
+
 // PictureAt is the address of a picture in a width, without our host.
 func PictureAt(p store.Picture, width int) string {
-	return fmt.Sprintf("/pictures/%d/%s/%d", p.ID, p.SHA256[:12], width)
+	return fmt.Sprintf("/pictures/%d/%s/%d", p.ID, p.SHA256[:markLength], width)
 }

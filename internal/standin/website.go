@@ -101,6 +101,10 @@ func (w *Website) Handler() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{$}", func(rw http.ResponseWriter, r *http.Request) { w.show(rw, "home") })
 	mux.HandleFunc("GET /{page}", func(rw http.ResponseWriter, r *http.Request) { w.show(rw, r.PathValue("page")) })
+	mux.HandleFunc("GET /favicon.ico", func(rw http.ResponseWriter, r *http.Request) {
+		rw.Header().Set("Content-Type", "image/svg+xml")
+		http.ServeFileFS(rw, r, files, "templates/icon.svg")
+	})
 	mux.HandleFunc("GET /style.css", func(rw http.ResponseWriter, r *http.Request) { http.ServeFileFS(rw, r, files, "templates/style.css") })
 	mux.HandleFunc("GET /edit/{page}", func(rw http.ResponseWriter, r *http.Request) { w.edit(rw, r.PathValue("page"), "") })
 	mux.HandleFunc("POST /edit/{page}", func(rw http.ResponseWriter, r *http.Request) {

@@ -5,6 +5,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 )
 
@@ -41,6 +42,7 @@ func (s *Store) counted(db *gorm.DB) error {
 // Watch listens to what other servers change, until ctx ends. It connects anew
 // when the line breaks.
 func (s *Store) Watch(ctx context.Context) {
+	go s.lookNowAndThen(ctx)
 	for ctx.Err() == nil {
 		s.listen(ctx)
 		s.changes.watching.Store(false)
@@ -52,12 +54,12 @@ func (s *Store) Watch(ctx context.Context) {
 }
 
 func (s *Store) listen(ctx context.Context) {
-	conn, err := s.Pool.Acquire(ctx)
+	joining, cancel := context.WithTimeout(ctx, joinWithin)
+	line, err := pgx.ConnectConfig(joining, s.look)
+	cancel()
 	if err != nil {
 		return
 	}
-	// A connection that listens is of no other use: it is not given back.
-	line := conn.Hijack()
 	defer line.Close(context.WithoutCancel(ctx)) //nolint:errcheck // it is done with
 	if _, err := line.Exec(ctx, "LISTEN incipit_changed"); err != nil {
 		return
@@ -65,9 +67,23 @@ func (s *Store) listen(ctx context.Context) {
 	s.changes.count.Add(1)
 	s.changes.watching.Store(true)
 	for {
-		if _, err := line.WaitForNotification(ctx); err != nil {
+		// A line that is silent for long is tried: one that hangs would hide
+		// changes.
+		waiting, cancel := context.WithTimeout(ctx, 5*lookEvery)
+		_, err := line.WaitForNotification(waiting)
+		cancel()
+		switch {
+		case err == nil:
+			s.changes.count.Add(1)
+		case waiting.Err() == nil || ctx.Err() != nil:
 			return
+		default:
+			trying, cancel := context.WithTimeout(ctx, lookWithin)
+			err := line.Ping(trying)
+			cancel()
+			if err != nil {
+				return
+			}
 		}
-		s.changes.count.Add(1)
 	}
 }

@@ -86,6 +86,7 @@ type Standing struct {
 	Bytes       int64
 	Language    string
 	Locked      bool    // not everybody may see its cover
+	Guarded     bool    // only who was invited may know of it
 	CoverHeight float64 // of page 1, over its width
 	Changed     time.Time
 }
@@ -94,7 +95,7 @@ type Standing struct {
 func (s *Store) Standings(ctx context.Context, ids ...int64) (map[int64]Standing, error) {
 	var rows []Standing
 	err := s.db.WithContext(ctx).Raw(`
-		SELECT p.id, p.key, d.title, p.published, e.id AS edition_id, e.pages, e.bytes, coalesce(e.facts->>'language', '') AS language, e.locked OR coalesce((v.settings->>'guarded')::boolean, false) AS locked,
+		SELECT p.id, p.key, d.title, p.published, e.id AS edition_id, e.pages, e.bytes, coalesce(e.facts->>'language', '') AS language, e.locked OR coalesce((v.settings->>'guarded')::boolean, false) AS locked, coalesce((v.settings->>'guarded')::boolean, false) AS guarded,
 		       coalesce((e.sheets->0->>'height')::float8 / nullif((e.sheets->0->>'width')::float8, 0), 1.414) AS cover_height,
 		       coalesce(v.published_at, p.updated_at) AS changed
 		FROM placements p

@@ -193,6 +193,33 @@ func (s *Store) ExaminationFailed(ctx context.Context, id int64, problem *pdf.Pr
 	return found(err, fmt.Sprintf("note the failure of edition %d", id))
 }
 
+// ExamineAgain has an edition examined anew. One that asks for a password was
+// examined when it came, and is left as it is.
+func (s *Store) ExamineAgain(ctx context.Context, id int64, job func(edition int64) river.JobArgs) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Edition{}).Where("id = ? AND NOT locked", id).
+			Updates(map[string]any{"state": Examining, "pages_known": 1, "problem_kind": "", "problem_message": "", "measured": false, "indexed": 0})
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		if r.Error != nil {
+			return found(r.Error, fmt.Sprintf("examine edition %d again", id))
+		}
+		return s.enqueue(ctx, tx, job(id))
+	})
+}
+
+// FailedEditions lists the newest editions that cannot be used, by document.
+func (s *Store) FailedEditions(ctx context.Context) (map[int64]int64, error) {
+	var rows []struct{ DocumentID, ID int64 }
+	err := s.db.WithContext(ctx).Raw("SELECT DISTINCT ON (document_id) document_id, id FROM editions WHERE state = ? ORDER BY document_id, number DESC", Failed).Scan(&rows).Error
+	out := map[int64]int64{}
+	for _, r := range rows {
+		out[r.DocumentID] = r.ID
+	}
+	return out, found(err, "list what cannot be used")
+}
+
 // Resume inserts a job for every edition that is still examined, not yet
 // measured or not yet indexed: after a crash nobody else may be at it. Doing either twice does no
 // harm.

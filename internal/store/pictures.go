@@ -16,6 +16,7 @@ type Picture struct {
 	Width, Height int
 	MediaType     string
 	Widths        []int `gorm:"serializer:json"`
+	GivenOut      bool  // its address stands in code for other websites
 	CreatedAt     time.Time
 }
 
@@ -42,4 +43,30 @@ func (s *Store) Pictures(ctx context.Context) ([]Picture, error) {
 	var out []Picture
 	err := s.db.WithContext(ctx).Order("id DESC").Limit(500).Find(&out).Error
 	return out, found(err, "list pictures")
+}
+
+// GiveOut notes that a picture's address stands on other websites from now on.
+func (s *Store) GiveOut(ctx context.Context, id int64) error {
+	err := s.db.WithContext(ctx).Model(&Picture{}).Where("id = ? AND NOT given_out", id).Update("given_out", true).Error
+	return found(err, fmt.Sprintf("give out picture %d", id))
+}
+
+// ForgetPictures removes the pictures added before a time that stand nowhere: on
+// no page, in none of its versions, not among what an undo brings back, and in no
+// code for other websites.
+func (s *Store) ForgetPictures(ctx context.Context, before time.Time) (int, error) {
+	r := s.db.WithContext(ctx).Exec(`
+		DELETE FROM pictures WHERE created_at < ? AND NOT given_out AND id NOT IN (
+			SELECT (b->>'of')::bigint
+			FROM (SELECT content FROM web_page_steps UNION ALL SELECT content FROM web_page_versions) pages,
+			     jsonb_path_query(content, '$.**.blocks[*] ? (@.kind == "picture")') b
+			WHERE b->>'of' IS NOT NULL)`, before)
+	return int(r.RowsAffected), found(r.Error, "forget pictures that stand nowhere")
+}
+
+// OwnsPicture says whether there is a picture with a content hash.
+func (s *Store) OwnsPicture(ctx context.Context, sha256 string) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Picture{}).Where("sha256 = ?", sha256).Count(&n).Error
+	return n > 0, found(err, "look for a picture")
 }

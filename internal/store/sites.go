@@ -17,12 +17,19 @@ type RefusedSite struct {
 // mostRefused bounds the websites that are noted for one placement.
 const mostRefused = 50
 
-// NoteRefused counts a refused website.
+// NoteRefused counts a refused website. Where there are as many as may be, the
+// one that was seen least often, and of those the one seen longest ago, makes way:
+// invented ones, each of them seen once, push out nobody but each other.
 func (s *Store) NoteRefused(ctx context.Context, placement int64, origin string) error {
-	err := s.db.WithContext(ctx).Exec(`INSERT INTO refused_sites (placement_id, origin)
-		SELECT ?, ? WHERE (SELECT count(*) FROM refused_sites WHERE placement_id = ?) < ? OR EXISTS (SELECT 1 FROM refused_sites WHERE placement_id = ? AND origin = ?)
-		ON CONFLICT (placement_id, origin) DO UPDATE SET times = refused_sites.times + 1, last_seen = now()`,
-		placement, origin, placement, mostRefused, placement, origin).Error
+	err := s.db.WithContext(ctx).Exec(`
+		WITH known AS (
+			UPDATE refused_sites SET times = times + 1, last_seen = now() WHERE placement_id = ? AND origin = ? RETURNING 1
+		), gone AS (
+			DELETE FROM refused_sites WHERE placement_id = ? AND NOT EXISTS (SELECT FROM known)
+			AND origin IN (SELECT origin FROM refused_sites WHERE placement_id = ? ORDER BY times DESC, last_seen DESC OFFSET ?)
+		)
+		INSERT INTO refused_sites (placement_id, origin) SELECT ?, ? WHERE NOT EXISTS (SELECT FROM known) ON CONFLICT DO NOTHING`,
+		placement, origin, placement, placement, mostRefused-1, placement, origin).Error
 	if err != nil {
 		return fmt.Errorf("note a refused website: %w", err)
 	}

@@ -12,8 +12,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"sync/atomic"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -38,24 +40,82 @@ func Migrations() fs.FS {
 	return sub
 }
 
-// Store is the database.
+// Store is the database, through connections of its own: those for screens and
+// readers, those for jobs and those for searches are apart, so that none of
+// these keeps the others waiting.
 type Store struct {
 	Pool *pgxpool.Pool
 	db   *gorm.DB
 	sql  *sql.DB
 	jobs *river.Client[*sql.Tx]
 
+	search *pgxpool.Pool // for looking through texts
+	look   *pgx.ConnConfig
+	*shared
+}
+
+// shared is what all stores on one database have in common.
+type shared struct {
 	changes changes
+	away    atomic.Bool
 }
 
 // ErrNotFound is given where a row does not exist.
 var ErrNotFound = errors.New("there is no such thing")
 
+// Connections are how many a store may have of each kind.
+type Connections struct{ Front, Jobs, Search int }
+
+// Share parts a number of connections; two more are used to look whether the
+// database answers and to hear of changes.
+func Share(all int) Connections {
+	return Connections{Front: max(all/2, 4), Jobs: max(all/4, 3), Search: max(all/8, 2)}
+}
+
 // Open connects to a database that has been migrated.
-func Open(ctx context.Context, address string) (*Store, error) {
-	pool, err := pgxpool.New(ctx, address)
+func Open(ctx context.Context, address string, c Connections) (*Store, error) {
+	s, err := open(ctx, address, c.Front, frontWithin, &shared{})
+	if err != nil {
+		return nil, err
+	}
+	config, err := pgxpool.ParseConfig(address)
+	if err != nil {
+		s.Close()
+		return nil, fmt.Errorf("read the database's address: %w", err)
+	}
+	s.look = config.ConnConfig
+	if s.search, err = pooled(ctx, address, c.Search, patience{&s.shared.away, frontWithin}); err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// ForJobs gives a store on the same database with connections of its own, which
+// may take their time. It is closed by itself.
+func (s *Store) ForJobs(ctx context.Context, address string, connections int) (*Store, error) {
+	return open(ctx, address, connections, jobsWithin, s.shared)
+}
+
+func pooled(ctx context.Context, address string, connections int, p patience) (*pgxpool.Pool, error) {
+	config, err := pgxpool.ParseConfig(address)
+	if err != nil {
+		return nil, fmt.Errorf("read the database's address: %w", err)
+	}
+	config.MaxConns = int32(connections) //nolint:gosec // a few hundred at most
+	config.ConnConfig.ConnectTimeout = joinWithin
+	config.ConnConfig.Tracer = p
+	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, fmt.Errorf("connect to the database: %w", err)
+	}
+	return pool, nil
+}
+
+func open(ctx context.Context, address string, connections int, within time.Duration, with *shared) (*Store, error) {
+	pool, err := pooled(ctx, address, connections, patience{&with.away, within})
+	if err != nil {
+		return nil, err
 	}
 	if err := pool.Ping(ctx); err != nil {
 		pool.Close()
@@ -77,7 +137,7 @@ func Open(ctx context.Context, address string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("open the job queue: %w", err)
 	}
-	s := &Store{Pool: pool, db: db, sql: conn, jobs: jobs}
+	s := &Store{Pool: pool, db: db, sql: conn, jobs: jobs, search: pool, shared: with}
 	if err := s.counted(db); err != nil {
 		pool.Close()
 		return nil, fmt.Errorf("count changes: %w", err)
@@ -89,6 +149,9 @@ func Open(ctx context.Context, address string) (*Store, error) {
 func (s *Store) Close() {
 	s.sql.Close()
 	s.Pool.Close()
+	if s.search != nil && s.search != s.Pool {
+		s.search.Close()
+	}
 }
 
 // Migrate brings a database to the newest schema: ours, and River's. Servers
@@ -117,6 +180,11 @@ func Migrate(ctx context.Context, address string) error {
 	if err != nil {
 		return fmt.Errorf("read the migrations: %w", err)
 	}
+	if at, newest, err := versions(ctx, provider); err != nil {
+		return err
+	} else if at > newest {
+		return fmt.Errorf("the database is newer than this program: its schema is number %d, the newest that is known here %d; start the version that was run last, or a later one", at, newest)
+	}
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("migrate the database: %w", err)
 	}
@@ -128,6 +196,17 @@ func Migrate(ctx context.Context, address string) error {
 		return fmt.Errorf("migrate the job queue: %w", err)
 	}
 	return nil
+}
+
+// versions gives the number of the database's schema and of the newest known.
+func versions(ctx context.Context, p *goose.Provider) (at, newest int64, err error) {
+	if at, err = p.GetDBVersion(ctx); err != nil {
+		return 0, 0, fmt.Errorf("read the schema's number: %w", err)
+	}
+	for _, source := range p.ListSources() {
+		newest = max(newest, source.Version)
+	}
+	return at, newest, nil
 }
 
 // in runs f in one transaction.

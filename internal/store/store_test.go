@@ -24,7 +24,7 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 
 func open(t *testing.T) *store.Store {
 	t.Helper()
-	s, err := store.Open(t.Context(), testkit.Database(t))
+	s, err := store.Open(t.Context(), testkit.Database(t), store.Share(0))
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	return s
@@ -219,7 +219,7 @@ func TestSessionsThatRanOutAreForgotten(t *testing.T) {
 		_, err := s.Pool.Exec(t.Context(), "INSERT INTO sessions (token, data, expiry) VALUES ($1, '', "+expiry+")", token)
 		require.NoError(t, err)
 	}
-	require.NoError(t, s.ForgetSessions(t.Context()))
+	require.NoError(t, s.ForgetSessions(t.Context(), time.Minute))
 	var left []string
 	require.NoError(t, s.Pool.QueryRow(t.Context(), "SELECT array_agg(token) FROM sessions").Scan(&left))
 	assert.Equal(t, []string{"lasts"}, left)

@@ -94,7 +94,7 @@ func escapeLike(text string) string {
 // text, in order, from a page on, at most so many; 0 is all. Layers are left
 // out.
 func (s *Store) PagesWith(ctx context.Context, edition int64, folded string, from, most int) ([]PageText, error) {
-	rows, err := s.Pool.Query(ctx, `SELECT page, plain, folded FROM page_texts
+	rows, err := s.search.Query(ctx, `SELECT page, plain, folded FROM page_texts
 		WHERE edition_id = $1 AND page >= $2 AND folded LIKE $3 ORDER BY page LIMIT NULLIF($4, 0)`, edition, from, "%"+escapeLike(folded)+"%", most)
 	if err != nil {
 		return nil, fmt.Errorf("look through edition %d: %w", edition, err)

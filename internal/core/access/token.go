@@ -46,6 +46,11 @@ func Read(token string, now time.Time, secret func(keyID int64) ([]byte, error))
 	var c claims
 	var failed error
 	_, err := jwt.ParseWithClaims(token, &c, func(t *jwt.Token) (any, error) {
+		// What a token calls critical has to be understood (RFC 7515, 4.1.11), and
+		// nothing is.
+		if _, critical := t.Header["crit"]; critical {
+			return nil, ErrToken
+		}
 		kid, _ := t.Header["kid"].(string)
 		id, err := strconv.ParseInt(kid, 10, 64)
 		if err != nil {

@@ -1,0 +1,145 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/blob"
+)
+
+// limit gives the bytes that a request's body may have.
+func (a *App) limit(r *http.Request) (int64, bool) {
+	if forReaders(r.URL.Path) != nobody {
+		return 8 << 10, false // a token, a password, where a viewer stands
+	}
+	return a.desk.Limit(r)
+}
+
+// public says who of the house answers below a path.
+type public int
+
+const (
+	nobody public = iota // the desk, then
+	theViewer
+	theSite
+	theHouse // programs ask, not people
+)
+
+func forReaders(path string) public {
+	first, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	switch first {
+	case "r", "record", "stage":
+		return theViewer
+	case "c", "pages", "pictures":
+		if path == "/pictures" {
+			return nobody // where editors add one
+		}
+		return theSite
+	case "s", "onpage.js", "oembed", "favicon.ico", "health", "ready", "live", ".well-known":
+		return theHouse
+	}
+	return nobody
+}
+
+// failed answers errors that no handler answered, as who asked would expect: a
+// reader's frame holds a calm note, and no part of the desk.
+func (a *App) failed(c *echo.Context, err error) {
+	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
+		return
+	}
+	switch forReaders(c.Request().URL.Path) {
+	case theViewer:
+		a.viewer.Failed(c, err)
+	case theSite:
+		a.site.Failed(c, err)
+	case theHouse:
+		status := http.StatusInternalServerError
+		if s, ok := err.(interface{ StatusCode() int }); ok {
+			status = s.StatusCode()
+		}
+		_ = plain(c, status, http.StatusText(status))
+	default:
+		a.desk.Failed(c, err)
+	}
+}
+
+// plain answers a program.
+func plain(c *echo.Context, status int, text string) error {
+	h := c.Response().Header()
+	h.Set("Content-Security-Policy", "default-src 'none'; frame-ancestors 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Cache-Control", "no-store")
+	return c.String(status, text+"\n")
+}
+
+// live says that the process answers.
+func (a *App) live(c *echo.Context) error { return plain(c, http.StatusOK, "alive") }
+
+// ready says, within two seconds, whether the database, the blob store and the
+// engine are there, and which of them is not.
+func (a *App) ready(c *echo.Context) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), 1800*time.Millisecond)
+	defer cancel()
+	type answer struct {
+		what string
+		err  error
+	}
+	looks := map[string]func(context.Context) error{"the database": a.Store.Look, "the blob store": a.Blobs.Ready}
+	if e, ok := a.engine.(interface{ Ready(context.Context) error }); ok {
+		looks["the PDF engine"] = e.Ready
+	}
+	answers := make(chan answer, len(looks))
+	for what, look := range looks {
+		go func() { answers <- answer{what, look(ctx)} }()
+	}
+	waiting, wrong := map[string]bool{}, []string{}
+	for what := range looks {
+		waiting[what] = true
+	}
+	for len(waiting) > 0 {
+		select {
+		case got := <-answers:
+			delete(waiting, got.what)
+			if got.err != nil {
+				wrong = append(wrong, got.what)
+				a.log.Warn("not ready", "what", got.what, "error", got.err)
+			}
+		case <-ctx.Done():
+			for what := range waiting {
+				wrong = append(wrong, what)
+			}
+			waiting = nil
+		}
+	}
+	if len(wrong) > 0 {
+		return plain(c, http.StatusServiceUnavailable, "not ready: "+strings.Join(wrong, " and ")+" cannot be reached")
+	}
+	return plain(c, http.StatusOK, "well")
+}
+
+// trouble says what every editor should know of.
+func (a *App) trouble() string {
+	err := a.Press.Trouble()
+	switch {
+	case err == nil:
+		return ""
+	case blob.Full(err):
+		return "The disk of this server is full: page images cannot be kept and are made anew each time, so readers wait longer. New files cannot be added. Whoever runs the server has to make room."
+	}
+	return "Storage cannot be reached at the moment: page images cannot be kept, so readers wait longer. Whoever runs the server can see why in its log."
+}
+
+// securityText says whom to tell of a hole (RFC 9116), where the operator named
+// somebody.
+func (a *App) securityText(c *echo.Context) error {
+	if a.Config.SecurityContact == "" {
+		return echo.ErrNotFound
+	}
+	return plain(c, http.StatusOK, fmt.Sprintf("Contact: %s\nExpires: %s\nPreferred-Languages: en\nCanonical: %s/.well-known/security.txt",
+		a.Config.SecurityContact, time.Now().UTC().AddDate(0, 6, 0).Truncate(24*time.Hour).Format(time.RFC3339), a.Config.PublicURL))
+}

@@ -1,0 +1,121 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"net"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+)
+
+// The database may be stopped, or hang. Nobody waits for it longer than these
+// times; and once a look at it has failed, nobody waits at all until one
+// succeeds again.
+const (
+	lookEvery   = time.Second
+	lookWithin  = 1500 * time.Millisecond
+	joinWithin  = 4 * time.Second  // until there is a connection
+	frontWithin = 10 * time.Second // one statement for who waits at a screen
+	jobsWithin  = 5 * time.Minute  // one statement of a job
+)
+
+// ErrAway is given for what needs the database while it does not answer.
+var ErrAway = errors.New("the database does not answer")
+
+// Away says whether an error means that the database cannot be had just now.
+func Away(err error) bool {
+	if err == nil {
+		return false
+	}
+	var refused *pgconn.PgError
+	if errors.As(err, &refused) {
+		// Shutdown, start-up, crash, too many connections; connection exceptions.
+		return strings.HasPrefix(refused.Code, "57P") || strings.HasPrefix(refused.Code, "08") || refused.Code == "53300"
+	}
+	var connecting *pgconn.ConnectError
+	var network net.Error
+	return errors.Is(err, ErrAway) || errors.As(err, &connecting) || errors.As(err, &network) || pgconn.Timeout(err) || pgconn.SafeToRetry(err) ||
+		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "unexpected EOF")
+}
+
+// patience bounds what statements on a pool may take, and gives up at once while
+// the database is away. It implements pgx's tracers, which may hand a context of
+// their own on.
+type patience struct {
+	away   *atomic.Bool
+	within time.Duration
+}
+
+type patienceKey struct{}
+
+func (p patience) bound(ctx context.Context, within time.Duration) context.Context {
+	if p.away.Load() {
+		ctx, cancel := context.WithCancelCause(ctx)
+		cancel(ErrAway)
+		return ctx
+	}
+	ctx, cancel := context.WithTimeoutCause(ctx, within, ErrAway)
+	return context.WithValue(ctx, patienceKey{}, cancel)
+}
+
+func (p patience) done(ctx context.Context) {
+	if cancel, ok := ctx.Value(patienceKey{}).(context.CancelFunc); ok {
+		cancel()
+	}
+}
+
+// TraceQueryStart implements pgx.QueryTracer.
+func (p patience) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
+	return p.bound(ctx, p.within)
+}
+
+// TraceQueryEnd implements pgx.QueryTracer.
+func (p patience) TraceQueryEnd(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryEndData) {
+	p.done(ctx)
+}
+
+// TraceAcquireStart implements pgxpool.AcquireTracer.
+func (p patience) TraceAcquireStart(ctx context.Context, _ *pgxpool.Pool, _ pgxpool.TraceAcquireStartData) context.Context {
+	return p.bound(ctx, joinWithin)
+}
+
+// TraceAcquireEnd implements pgxpool.AcquireTracer.
+func (p patience) TraceAcquireEnd(ctx context.Context, _ *pgxpool.Pool, _ pgxpool.TraceAcquireEndData) {
+	p.done(ctx)
+}
+
+// Look asks whether the database answers, and says why not within two seconds.
+func (s *Store) Look(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, lookWithin)
+	defer cancel()
+	conn, err := pgx.ConnectConfig(ctx, s.look)
+	if err == nil {
+		err = conn.Ping(ctx)
+		// The goodbye must not wait for a database that hangs.
+		go conn.Close(context.WithoutCancel(ctx)) //nolint:errcheck // it was only a look
+	}
+	s.shared.away.Store(err != nil)
+	return err
+}
+
+// lookNowAndThen looks until ctx ends.
+func (s *Store) lookNowAndThen(ctx context.Context) {
+	tick := time.NewTicker(lookEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-tick.C:
+			_ = s.Look(ctx) // what it found is kept
+		case <-ctx.Done():
+			return
+		}
+	}
+}
+
+// IsAway says whether the last look failed.
+func (s *Store) IsAway() bool { return s.shared.away.Load() }
