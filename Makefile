@@ -5,17 +5,18 @@
 # make screenshots   the pictures in docs/screenshots, from demo data
 
 export CGO_ENABLED = 0
+# A clone that belongs to somebody else builds, too: git is not asked.
+export GOFLAGS += -buildvcs=false
 GO ?= go
 DEMO ?= var
 
 .PHONY: demo demo-reset build test bench lint screenshots setup setup-demo fuzz
 
 demo: setup-demo build
-	@exec bin/incipit demo --dir $(DEMO)
+	@exec bin/incipit demo --dir "$(DEMO)"
 
 demo-reset: setup-demo build
-	@sh scripts/reset-demo.sh $(DEMO)
-	@exec bin/incipit demo --dir $(DEMO)
+	@exec bin/incipit demo --reset --dir "$(DEMO)"
 
 build:
 	@$(GO) build -o bin/incipit ./cmd/incipit

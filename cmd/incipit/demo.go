@@ -5,10 +5,13 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"io"
 	"net"
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
+	"syscall"
 	"time"
 
 	"incipit/demo"
@@ -24,7 +27,8 @@ import (
 func runDemo(args []string) error {
 	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
 	dir := flags.String("dir", "var", "folder for data")
-	port := flags.Int("port", 8080, "port of Incipit; the website takes the next free one")
+	port := flags.Int("port", 0, "port of Incipit; 0 is the one it had last, at first 8080")
+	reset := flags.Bool("reset", false, "remove the data first, and begin anew")
 	if err := flags.Parse(args); err != nil {
 		return badUse{err}
 	}
@@ -32,10 +36,25 @@ func runDemo(args []string) error {
 	if err != nil {
 		return fmt.Errorf("find %s: %w", *dir, err)
 	}
+	if err := os.MkdirAll(root, 0o755); err != nil {
+		return fmt.Errorf("make %s: %w", root, err)
+	}
+	lock, err := only(root)
+	if err != nil {
+		return err
+	}
+	defer lock.Close()
 	ctx, stop := stopping()
 	defer stop()
 	begun := time.Now()
-	db, err := cluster.Start(ctx, cluster.Options{Dir: cluster.Place(filepath.Join(root, "postgres"))})
+	say := func(line string) { fmt.Println(line) }
+	folder := cluster.Place(filepath.Join(root, "postgres"))
+	if *reset {
+		if err := beginAnew(root, folder, say); err != nil {
+			return err
+		}
+	}
+	db, err := cluster.Start(ctx, cluster.Options{Dir: folder, Say: say})
 	if err != nil {
 		return err
 	}
@@ -43,13 +62,12 @@ func runDemo(args []string) error {
 	if err := db.Ensure(ctx, "incipit"); err != nil {
 		return err
 	}
-	own, err := listen("127.0.0.1", *port)
+	own, other, err := listenAsLast(root, *port)
 	if err != nil {
 		return err
 	}
-	other, err := listen("127.0.0.1", own.Addr().(*net.TCPAddr).Port+1)
-	if err != nil {
-		return err
+	if err := os.WriteFile(lock.Name(), fmt.Appendf(nil, "http://%s, process %d\n", own.Addr(), os.Getpid()), 0o644); err != nil {
+		return fmt.Errorf("note where the demo runs: %w", err)
 	}
 	settings := map[string]string{
 		"INCIPIT_ADDRESS":      own.Addr().String(),
@@ -97,6 +115,57 @@ func runDemo(args []string) error {
 	})
 	stop()
 	return errors.Join(err, <-served)
+}
+
+// only takes the data folder for this process alone, for as long as it lives.
+func only(root string) (*os.File, error) {
+	f, err := os.OpenFile(filepath.Join(root, "running"), os.O_RDWR|os.O_CREATE, 0o644)
+	if err != nil {
+		return nil, fmt.Errorf("take %s: %w", root, err)
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		where, _ := io.ReadAll(io.LimitReader(f, 200))
+		f.Close()
+		return nil, badUse{fmt.Errorf("the demo is running in %s already: %s\nStop it with Ctrl-C where it was started, or give this one another folder: make demo DEMO=other", root, strings.TrimSpace(string(where)))}
+	}
+	return f, nil
+}
+
+// beginAnew removes the demo's data, and nothing else.
+func beginAnew(root, database string, say func(string)) error {
+	if err := cluster.StopLeft(database, say); err != nil {
+		return err
+	}
+	for _, dir := range []string{database, filepath.Join(root, "postgres"), filepath.Join(root, "blobs"), filepath.Join(root, "website")} {
+		if err := os.RemoveAll(dir); err != nil {
+			return fmt.Errorf("remove %s: %w", dir, err)
+		}
+	}
+	return nil
+}
+
+// listenAsLast takes the ports that the demo had last, so that addresses stay, or
+// those that are free, and notes them.
+func listenAsLast(root string, wanted int) (own, other net.Listener, err error) {
+	file := filepath.Join(root, "ports")
+	last := [2]int{8080, 8081}
+	if b, err := os.ReadFile(file); err == nil {
+		_, _ = fmt.Sscan(string(b), &last[0], &last[1]) // else as at first
+	}
+	if wanted != 0 {
+		last = [2]int{wanted, wanted + 1}
+	}
+	if own, err = listen("127.0.0.1", last[0]); err != nil {
+		return nil, nil, err
+	}
+	if other, err = listen("127.0.0.1", last[1]); err != nil {
+		return nil, nil, err
+	}
+	now := fmt.Sprintln(own.Addr().(*net.TCPAddr).Port, other.Addr().(*net.TCPAddr).Port)
+	if err := os.WriteFile(file, []byte(now), 0o644); err != nil {
+		return nil, nil, fmt.Errorf("note the ports: %w", err)
+	}
+	return own, other, nil
 }
 
 // listen takes the wanted port, or else any that is free.

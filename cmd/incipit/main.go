@@ -16,6 +16,9 @@ const usage = `usage: incipit COMMAND
   text FILE --page N | --flow      print the text of a page, or the text view
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
+  account list | add EMAIL --name NAME | reset EMAIL | end EMAIL
+                                   who may sign in; a one-time address for a password; end sign-ins
+  examine N | failed               have documents examined again that could not be used
   checkhost FILE [--site URL] [--address URL] [--column W] [--json]
                                    say what keeps documents on a web page from showing
 
@@ -46,6 +49,10 @@ func main() {
 		err = text(args)
 	case "proof":
 		err = runProof(args)
+	case "account":
+		err = accounts(args)
+	case "examine":
+		err = examine(args)
 	case "checkhost":
 		err = checkHost(args)
 	case "help", "-h", "--help":

@@ -3,13 +3,16 @@ package main
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net"
 	"os"
 	"os/signal"
+	"runtime/debug"
 	"strconv"
 	"syscall"
+	"time"
 
 	"incipit/internal/app"
 	"incipit/internal/config"
@@ -18,9 +21,12 @@ import (
 	"incipit/internal/store"
 )
 
-// stopping gives a context that ends with Ctrl-C or a polite kill.
+// stopping gives a context that ends with Ctrl-C, a polite kill, or when the
+// terminal closes. A second one ends the program at once.
 func stopping() (context.Context, context.CancelFunc) {
-	return signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
+	context.AfterFunc(ctx, stop)
+	return ctx, stop
 }
 
 func logger() *slog.Logger {
@@ -65,9 +71,26 @@ func serve([]string) error {
 	})
 }
 
+// writable says, by its error, why a folder cannot be written to.
+func writable(dir string) error {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(dir, "tried-")
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Close(), os.Remove(f.Name()))
+}
+
 // run serves until ctx ends; ready is called once everything stands.
 func run(ctx context.Context, c config.Config, l net.Listener, standIn string, ready func(*app.App) error) error {
 	log := logger()
+	if err := writable(c.EngineCache); err != nil {
+		return fmt.Errorf("the folder of the compiled engine cannot be written to: %w; name another one in INCIPIT_ENGINE_CACHE", err)
+	}
+	// The server itself keeps to its share of the memory; workers have theirs.
+	debug.SetMemoryLimit(int64(c.ServerMemory) << 20)
 	workers, err := engine(c, log)
 	if err != nil {
 		return err
@@ -78,6 +101,17 @@ func run(ctx context.Context, c config.Config, l net.Listener, standIn string, r
 		return err
 	}
 	defer a.Close()
+	trying, cancel := context.WithTimeout(ctx, 20*time.Second)
+	err = a.Blobs.Try(trying)
+	cancel()
+	if err != nil {
+		return fmt.Errorf("nothing can be kept in the blob store: %w; see to what INCIPIT_BLOB_URL names", err)
+	}
+	go func() {
+		if err := workers.Warm(ctx); err != nil && ctx.Err() == nil {
+			log.Error("the PDF engine does not start", "error", err)
+		}
+	}()
 	if err := a.Work(ctx); err != nil {
 		return err
 	}

@@ -44,6 +44,8 @@ type Options struct {
 	// Throwaway trades safety for speed, and ends the server with this
 	// process.
 	Throwaway bool
+	// Say is told, in a sentence, what was done about an earlier one.
+	Say func(string)
 }
 
 const superuser = "incipit"
@@ -81,6 +83,9 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 		if err := c.create(ctx, bin, o.Throwaway); err != nil {
 			return nil, err
 		}
+	}
+	if err := StopLeft(dir, o.Say); err != nil {
+		return nil, err
 	}
 	password, err := os.ReadFile(filepath.Join(c.dir, "password"))
 	if err != nil {

@@ -69,7 +69,8 @@ type Pool struct {
 	mu      sync.Mutex
 	running map[string]int // requests at work, by document
 	closed  bool
-	trouble error // why the last worker did not start
+	begun   bool  // a worker has started
+	trouble error // why the last one did not
 	under   sync.WaitGroup
 }
 
@@ -122,9 +123,9 @@ func (p *Pool) Warm(ctx context.Context) error {
 // or waits for work, all is well.
 func (p *Pool) Ready(ctx context.Context) error {
 	p.mu.Lock()
-	trouble := p.trouble
+	well := p.begun && p.trouble == nil
 	p.mu.Unlock()
-	if trouble == nil {
+	if well {
 		return nil
 	}
 	_, err := p.do(ctx, pdf.Source{ID: "ready"}, wire.Ask{Op: wire.Warm})

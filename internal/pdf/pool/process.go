@@ -283,7 +283,7 @@ func notTheFile(err error) error {
 func (p *Pool) started(err error) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.trouble = err
+	p.begun, p.trouble = p.begun || err == nil, err
 }
 
 // replace kills the worker of a lane and starts the next one at once, so that

@@ -1,0 +1,116 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"os"
+	"text/tabwriter"
+
+	"incipit/internal/account"
+	"incipit/internal/config"
+	"incipit/internal/store"
+)
+
+// onDatabase opens the database of the environment for a command of the shell.
+func onDatabase(run func(ctx context.Context, c config.Config, s *store.Store) error) error {
+	c, err := config.Read(func(name string) (string, bool) {
+		v, ok := os.LookupEnv(name)
+		if name == "INCIPIT_BLOB_URL" && !ok {
+			return "file:///", true // files have no part in it
+		}
+		return v, ok
+	})
+	if err != nil {
+		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
+	}
+	ctx, stop := stopping()
+	defer stop()
+	s, err := store.Open(ctx, c.DatabaseURL, store.Share(0))
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	return run(ctx, c, s)
+}
+
+const accountUse = "write: account list | add EMAIL --name NAME | reset EMAIL | end EMAIL"
+
+// accounts lists, adds and lets back in who may sign in.
+func accounts(args []string) error {
+	flags := flag.NewFlagSet("account", flag.ContinueOnError)
+	flags.SetOutput(io.Discard)
+	name := flags.String("name", "", "")
+	var words []string
+	for len(args) > 0 {
+		if err := flags.Parse(args); err != nil {
+			return badUse{fmt.Errorf("account: %w; %s", err, accountUse)}
+		}
+		if args = flags.Args(); len(args) > 0 {
+			words, args = append(words, args[0]), args[1:]
+		}
+	}
+	does := map[string]int{"list": 1, "add": 2, "reset": 2, "end": 2}
+	if len(words) == 0 || does[words[0]] != len(words) || words[0] == "add" && *name == "" {
+		return badUse{errors.New("account: " + accountUse)}
+	}
+	return onDatabase(func(ctx context.Context, c config.Config, s *store.Store) error {
+		a, err := account.New(s)
+		if err != nil {
+			return err
+		}
+		offered := func(token string, err error) error {
+			if errors.Is(err, store.ErrNotFound) {
+				return fmt.Errorf("nobody has the address %s", words[1])
+			}
+			if err != nil {
+				return err
+			}
+			fmt.Printf("%s chooses a password within 24 hours, once, at\n%s/new-password/%s\n", words[1], c.PublicURL, token)
+			return nil
+		}
+		switch words[0] {
+		case "list":
+			return listAccounts(ctx, s)
+		case "add":
+			return offered(a.Add(ctx, *name, words[1]))
+		case "reset":
+			return offered(a.Reset(ctx, words[1]))
+		}
+		of, err := s.AccountByEmail(ctx, words[1])
+		if err != nil {
+			return offered("", err)
+		}
+		n, err := s.EndSignIns(ctx, of.ID, 0, "")
+		if err == nil {
+			fmt.Printf("%d sign-ins of %s have ended.\n", n, of.Email)
+		}
+		return err
+	})
+}
+
+func listAccounts(ctx context.Context, s *store.Store) error {
+	all, err := s.Accounts(ctx)
+	if err != nil {
+		return err
+	}
+	out := tabwriter.NewWriter(os.Stdout, 0, 0, 2, ' ', 0)
+	fmt.Fprintln(out, "ADDRESS\tNAME\tSINCE\tSIGNED IN\t")
+	for _, a := range all {
+		ins, err := s.SignIns(ctx, a.ID)
+		if err != nil {
+			return err
+		}
+		note := ""
+		if a.Owner {
+			note = "owner"
+		}
+		if a.PasswordHash == "" {
+			note = "no password yet"
+		}
+		fmt.Fprintf(out, "%s\t%s\t%s\t%d\t%s\n", a.Email, a.Name, a.CreatedAt.Format("2006-01-02"), len(ins), note)
+	}
+	return out.Flush()
+}
