@@ -30,7 +30,7 @@ type pages struct {
 // atStart are the scripts that every reader loads; the others come with the
 // tool that needs them. A browser test holds the list and what browsers load
 // together.
-var atStart = []string{"reader", "near", "edge", "flow", "bar", "side", "zoom", "away", "make"}
+var atStart = []string{"reader", "near", "edge", "flow", "bar", "zoom", "make"}
 
 func parse(w *web.Files) (*pages, error) {
 	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")

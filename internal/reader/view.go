@@ -62,6 +62,7 @@ type view struct {
 	barRules       template.CSS          // the end of Style
 	Locked         bool
 	Guarded        bool     // it was opened with a token
+	Prints         bool     // it may be printed
 	Outside        *Outside // nil for drafts
 	Sites          []string // that may frame it; none is any
 	Modules        []string // the scripts that every reader loads
@@ -121,7 +122,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
 		Keys:     settings.Navigation,
 		Narrow:   frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
-		Locked: s.edition.Locked, Guarded: s.settings.Guarded, TextView: s.allows(access.ReadText) && s.edition.Holds().Anew(), Numbers: said.Numbers,
+		Locked: s.edition.Locked, Guarded: s.settings.Guarded, Prints: s.allows(access.PrintOut), TextView: s.allows(access.ReadText) && s.edition.Holds().Anew(), Numbers: said.Numbers,
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)

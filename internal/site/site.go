@@ -85,7 +85,7 @@ func (s *Site) Failed(c *echo.Context, err error) {
 			slog.ErrorContext(c.Request().Context(), "a published page failed", "route", c.Path(), "error", err)
 		}
 	}
-	if err := s.note(c, status, name); err != nil {
+	if err := s.note(c, status, name); err != nil && c.Request().Context().Err() == nil {
 		slog.ErrorContext(c.Request().Context(), "a note was not sent", "error", err)
 	}
 }

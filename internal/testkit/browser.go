@@ -27,9 +27,14 @@ var (
 	stopBrowser = func() {}
 )
 
-// chromium finds Debian's browser, the small one first.
+// chromium finds Debian's browser, the small one first; INCIPIT_TEST_BROWSER names
+// another.
 func chromium() (string, error) {
-	for _, name := range []string{"chromium-headless-shell", "chromium"} {
+	names := []string{"chromium-headless-shell", "chromium"}
+	if name := os.Getenv("INCIPIT_TEST_BROWSER"); name != "" {
+		names = []string{name}
+	}
+	for _, name := range names {
 		if path, err := exec.LookPath(name); err == nil {
 			return path, nil
 		}

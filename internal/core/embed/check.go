@@ -69,12 +69,22 @@ const (
 // as they ought to, the most serious first.
 func Check(source string, w Where) []Finding {
 	c := checking{Where: w, page: Read(source, w.Ours), out: []Finding{}}
+	all := len(c.page.Found)
+	c.page.Found = c.page.Found[:min(all, mostLookedAt)]
 	c.shown()
 	for _, f := range c.page.Found {
 		c.viewer(f)
 	}
 	c.scripts()
 	c.files()
+	if all > mostLookedAt || c.more > 0 {
+		last := Found{}
+		if all > 0 {
+			last = c.page.Found[len(c.page.Found)-1]
+		}
+		c.out = append(c.out, Finding{"more", Care, last.Line, "There is more than is looked at here",
+			fmt.Sprintf("Of the %d documents, links and scripts on this page the first %d are looked at, and %d findings are listed. Mend these and check it again, or paste a part of the page.", all, len(c.page.Found), len(c.out)), ""})
+	}
 	slices.SortStableFunc(c.out, func(a, b Finding) int {
 		if a.Level != b.Level {
 			return strings.Compare(b.Level, a.Level) // must, then care
@@ -84,14 +94,48 @@ func Check(source string, w Where) []Finding {
 	return c.out
 }
 
+// Bounds of a check: how much of a page is looked at, what is listed, and how long
+// a text of the page may be that is quoted, in characters.
+const (
+	mostLookedAt = 300
+	mostFindings = 300
+	mostQuoted   = 300
+	mostCode     = 4000
+)
+
 type checking struct {
 	Where
 	page Page
 	out  []Finding
+	more int // findings that are not listed
 }
 
 func (c *checking) found(name, level string, f Found, code, title, text string, args ...any) {
-	c.out = append(c.out, Finding{name, level, f.Line, title, fmt.Sprintf(text, args...), code})
+	if len(c.out) >= mostFindings {
+		c.more++
+		return
+	}
+	for i, a := range args {
+		if s, ok := a.(string); ok {
+			args[i] = short(s, mostQuoted)
+		}
+	}
+	if len(code) > 8*mostCode {
+		code = "" // nobody pastes that
+	}
+	c.out = append(c.out, Finding{name, level, f.Line, title, fmt.Sprintf(text, args...), short(code, mostCode)})
+}
+
+// short cuts a text of a page that is quoted.
+func short(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	r := []rune(text)
+	if len(r) <= most {
+		return text
+	}
+	return string(r[:most-1]) + "…"
 }
 
 // shown finds code that stands on the page as text.

@@ -1,8 +1,10 @@
 package embed_test
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -308,4 +310,26 @@ func FuzzCheck(f *testing.F) {
 			}
 		}
 	})
+}
+
+// A page made to cost time and room is looked at in part, and says so.
+func TestACheckIsBounded(t *testing.T) {
+	long := strings.Repeat("x", 100_000)
+	for name, source := range map[string]string{
+		"frames": strings.Repeat(`<iframe src=”https://documents.harrowmere.example/r/tidestidestidestide1” id="a"></iframe>`, 16_000),
+		"links":  strings.Repeat(`<a href="/a.pdf">a</a>`, 60_000),
+		"shown":  strings.Repeat(`<p>&lt;iframe src="https://documents.harrowmere.example/r/tidestidestidestide1"&gt;</p>`, 16_000),
+		"long":   `<iframe src="https://documents.harrowmere.example/r/` + long + `"></iframe><a href="/` + long + `.pdf">` + long + `</a>`,
+		"deep":   strings.Repeat(`<div style="width:300px">`, 20_000) + `<iframe src="https://documents.harrowmere.example/r/tidestidestidestide1"></iframe>`,
+	} {
+		asked := 0
+		all := embed.Check(source, embed.Where{Ours: ours, Address: "https://www.example.org/", Lookup: func(string) (embed.Placed, bool) { asked++; return embed.Placed{}, false }})
+		assert.Less(t, asked, 2000, name)
+		b, err := json.Marshal(all)
+		require.NoError(t, err)
+		assert.Less(t, len(b), 600_000, name)
+		if name == "frames" || name == "links" {
+			assert.True(t, slices.ContainsFunc(all, func(f embed.Finding) bool { return f.Name == "more" }), name)
+		}
+	}
 }

@@ -1,3 +1,5 @@
+import { say, make, press, shut, pause } from './make.js';
+
 // The toolbar: tools that do not fit move behind "More", at the widths that the
 // server wrote; one stop for the keyboard, arrows move inside it (WAI-ARIA
 // toolbar).
@@ -63,5 +65,100 @@ export class Bar {
     event.preventDefault();
     event.stopPropagation();
     stops[(to + stops.length) % stops.length].focus();
+  }
+}
+
+// The side panel: one at a time, beside the pages or, on a narrow frame, over
+// them. It opens at once; what is in it comes with its first opening, from a
+// module of its own or, of small ones, from the one that they share.
+
+const small = ['contents', 'about', 'layers', 'link', 'sizes', 'take'];
+
+export class Side {
+  /** reader is what a panel may ask of the reader. */
+  constructor(view, reader) {
+    Object.assign(this, { view, reader, panels: {} });
+  }
+
+  toggle(name) {
+    if (this.open === name) this.close();
+    else this.show(name);
+  }
+
+  /** Opens a panel, and gives what is in it if nothing else was opened until it
+      came. */
+  async show(name) {
+    const panel = this.panels[name] ??= this.make(name);
+    if (this.open !== name) {
+      this.hide();
+      Object.assign(this, { open: name, panel, button: document.querySelector(`[data-do=${name}]`) });
+      panel.element.hidden = false;
+      this.button?.setAttribute('aria-expanded', 'true');
+      this.aside(name !== 'overview');
+    }
+    panel.coming ??= this.fill(name, panel);
+    await panel.coming;
+    if (this.panel !== panel || panel.element.hidden) return null;
+    panel.inside?.opened?.();
+    return panel.inside;
+  }
+
+  make(name) {
+    const title = say(name === 'take' ? 'download' : name);
+    const element = make('section', { class: 'side', id: name, role: 'region', 'aria-label': title },
+      make('header', {}, make('h2', {}, title), shut(() => this.close())));
+    element.addEventListener('keydown', (event) => {
+      if (event.key !== 'Escape') return;
+      event.stopPropagation();
+      this.close();
+    });
+    this.view.append(element);
+    return { element };
+  }
+
+  async fill(name, panel) {
+    const { element } = panel;
+    element.replaceChildren(element.firstChild);
+    element.ariaBusy = true;
+    try {
+      // Slow devices lay the pages out beside it before it is filled.
+      const [{ fill, [name]: own = fill }] = await Promise.all([import(`./${small.includes(name) ? 'panels' : name}.js`), pause()]);
+      panel.inside = await own(element, this.reader, () => this.close());
+    } catch {
+      panel.coming = null;
+      element.replaceChildren(element.firstChild, make('p', { role: 'alert' }, say('text_late')), press('plain', say('again'), () => this.show(name)));
+      this.reader.away.look();
+    }
+    element.ariaBusy = false;
+  }
+
+  /** The pages stand beside the panel, or have all the room. */
+  aside(on) {
+    if (this.view.classList.contains('sided') !== on) this.reader.near.loosen();
+    this.view.classList.toggle('sided', on);
+  }
+
+  hide() {
+    if (!this.open) return;
+    this.panel.element.hidden = true;
+    this.button?.setAttribute('aria-expanded', 'false');
+    this.open = null;
+  }
+
+  close() {
+    if (!this.open) return;
+    this.hide();
+    this.aside(false);
+    (this.button?.offsetParent ? this.button : document.getElementById('more') ?? this.reader.pages).focus();
+  }
+
+  /** Where a panel covers the page, it makes way for it. */
+  makeWay() {
+    if (this.open && this.panel.element.offsetWidth > this.view.clientWidth * 0.6) this.close();
+  }
+
+  /** Tells every panel there is of the page that is read. */
+  mark(page) {
+    for (const { inside } of Object.values(this.panels)) inside?.mark?.(page);
   }
 }

@@ -46,6 +46,7 @@ export function fill(panel, reader) {
       const answer = await ask(extra);
       if (mine !== turn) return;
       found = answer;
+      if (found?.words) whole.checked = whole.disabled = true; // more is not found here
       // Slow devices draw the list before they move the pages.
       await tell();
       if (mine !== turn) return;

@@ -1,12 +1,10 @@
 // The reader. Pages stand and scroll without it; it fetches what comes near,
 // moves, zooms, and opens what its tools open. Nothing is kept beyond the visit.
-import { Near } from './near.js';
+import { Near, Away } from './near.js';
 import { Edge } from './edge.js';
 import { Flow, grow, placeOf } from './flow.js';
-import { Bar } from './bar.js';
-import { Side } from './side.js';
+import { Bar, Side } from './bar.js';
 import { Zoom } from './zoom.js';
-import { Away } from './away.js';
 import { say, num, read, make, boxes, pause, press, shut } from './make.js';
 
 const { body } = document;
@@ -40,6 +38,9 @@ function tell(page) {
   edge?.show(page);
   side.mark(page);
 }
+
+// On paper comes the page that is read (paper.css).
+onbeforeprint = () => sheets.forEach((s, i) => s.classList.toggle('now', i === current - 1));
 
 function go(page, announce = true) {
   const to = Math.min(Math.max(page, 1), sheets.length);
