@@ -27,7 +27,7 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 
 // serve leaves the pace of bodies and answers to the door.
 func serve(ctx context.Context, l net.Listener, h http.Handler, grace time.Duration, cut func()) error {
-	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 128 << 10,
 		ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug)}
 	failed := make(chan error, 1)
 	go func() { failed <- s.Serve(l) }()

@@ -267,8 +267,9 @@ func (r *Reader) Failed(c *echo.Context, err error) {
 			slog.ErrorContext(c.Request().Context(), "a reader's request failed", "route", c.Path(), "error", err)
 		}
 	}
-	if err := r.note(c, status, n); err != nil && c.Request().Context().Err() == nil {
-		slog.ErrorContext(c.Request().Context(), "a note was not sent", "error", err)
+	if err := r.note(c, status, n); err != nil {
+		// Whoever asked has gone.
+		slog.DebugContext(c.Request().Context(), "a note was not sent", "error", err)
 	}
 }
 

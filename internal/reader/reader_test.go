@@ -36,20 +36,7 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 // published sets a demo document on a page with a changed setting.
 func published(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (store.Placement, store.Edition) {
 	t.Helper()
-	d := h.Add(t, file)
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
-	require.NoError(t, err)
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
-	require.NoError(t, err)
-	a, err := h.Store.AccountByEmail(t.Context(), demo.Email)
-	require.NoError(t, err)
-	s := setting.Default()
-	if change != nil {
-		change(&s)
-	}
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
-	require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, a.ID, s))
-	return p, e
+	return h.Published(t, file, change)
 }
 
 // routes lists every address of the reader of a placement.

@@ -85,8 +85,9 @@ func (s *Site) Failed(c *echo.Context, err error) {
 			slog.ErrorContext(c.Request().Context(), "a published page failed", "route", c.Path(), "error", err)
 		}
 	}
-	if err := s.note(c, status, name); err != nil && c.Request().Context().Err() == nil {
-		slog.ErrorContext(c.Request().Context(), "a note was not sent", "error", err)
+	if err := s.note(c, status, name); err != nil {
+		// Whoever asked has gone.
+		slog.DebugContext(c.Request().Context(), "a note was not sent", "error", err)
 	}
 }
 

@@ -135,7 +135,7 @@ func (s *Store) EndSignIns(ctx context.Context, account, one int64, but string) 
 	n := 0
 	err := s.in(ctx, func(tx *gorm.DB) error {
 		var sessions []string
-		err := tx.Raw("DELETE FROM sign_ins WHERE account_id = ? AND (? = 0 OR id = ?) AND session <> ? RETURNING session", account, one, one, but).Scan(&sessions).Error
+		err := tx.Raw("DELETE FROM sign_ins WHERE account_id = ? AND (?::bigint = 0 OR id = ?) AND session <> ? RETURNING session", account, one, one, but).Scan(&sessions).Error
 		if err != nil {
 			return fmt.Errorf("end sign-ins: %w", err)
 		}

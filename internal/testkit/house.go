@@ -19,6 +19,7 @@ import (
 	"incipit/internal/account"
 	"incipit/internal/app"
 	"incipit/internal/config"
+	"incipit/internal/core/setting"
 	"incipit/internal/standin"
 	"incipit/internal/store"
 )
@@ -101,6 +102,38 @@ func (h *House) Add(t testing.TB, file string) store.Listed {
 	return store.Listed{}
 }
 
+// Published adds a demo document and publishes it with the default settings, as
+// change changes them; nil leaves them.
+func (h *House) Published(t testing.TB, file string, change func(*setting.Settings)) (store.Placement, store.Edition) {
+	t.Helper()
+	ctx := context.Background()
+	d := h.Add(t, file)
+	p, err := h.Store.Place(ctx, d.ID, store.Start{})
+	require.NoError(t, err)
+	s := setting.Default()
+	if change != nil {
+		change(&s)
+	}
+	h.Publish(t, p.ID, s)
+	e, err := h.Store.LatestEdition(ctx, d.ID)
+	require.NoError(t, err)
+	return p, e
+}
+
+// Publish publishes a placement with settings.
+func (h *House) Publish(t testing.TB, placement int64, s setting.Settings) {
+	t.Helper()
+	ctx := context.Background()
+	p, err := h.Store.Placement(ctx, placement)
+	require.NoError(t, err)
+	e, err := h.Store.LatestEdition(ctx, p.DocumentID)
+	require.NoError(t, err)
+	a, err := h.Store.AccountByEmail(ctx, demo.Email)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.Redraft(ctx, p.ID, p.Step, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Store.Publish(ctx, p.ID, e.ID, a.ID, s))
+}
+
 // Examined waits until a document of a title is examined, for better or worse.
 func (h *House) Examined(t testing.TB, title string) store.Listed {
 	t.Helper()
@@ -126,6 +159,18 @@ func (h *House) Measured(t testing.TB, document int64) store.Edition {
 		e, err = h.Store.LatestEdition(context.Background(), document)
 		return err == nil && e.Measured
 	}, 60*time.Second, 20*time.Millisecond, "the type of document %d is measured", document)
+	return e
+}
+
+// Indexed waits until the text of an edition has been read.
+func (h *House) Indexed(t testing.TB, edition int64) store.Edition {
+	t.Helper()
+	var e store.Edition
+	require.Eventually(t, func() bool {
+		var err error
+		e, err = h.Store.Edition(context.Background(), edition)
+		return err == nil && (!e.HasText || e.Indexed >= e.Pages) && e.State != store.Examining
+	}, 60*time.Second, 20*time.Millisecond, "the text of edition %d is read", edition)
 	return e
 }
 
