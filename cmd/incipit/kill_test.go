@@ -47,7 +47,7 @@ func freeAddress(t *testing.T) string {
 func newServer(t *testing.T) *server {
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	s := &server{t: t, config: testkit.Config(t, freeAddress(t)), client: &http.Client{Jar: jar, Timeout: time.Minute}}
+	s := &server{t: t, config: testkit.Config(t, freeAddress(t), nil), client: &http.Client{Jar: jar, Timeout: time.Minute}}
 	t.Cleanup(s.kill)
 	return s
 }

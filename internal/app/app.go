@@ -221,10 +221,36 @@ func (a *App) Work(ctx context.Context) error {
 			a.log.Warn("what was made could not be surveyed", "error", err)
 		}
 	}()
+	go a.goOn(ctx)
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}
 	return nil
+}
+
+// goOn takes up examinations again whenever the database has come back: what a
+// job could not note meanwhile would wait for half an hour.
+func (a *App) goOn(ctx context.Context) {
+	tick := time.NewTicker(time.Second)
+	defer tick.Stop()
+	for was := false; ; {
+		select {
+		case <-tick.C:
+		case <-ctx.Done():
+			return
+		}
+		is := a.Store.IsAway()
+		if was && !is {
+			a.log.Warn("the database is back")
+			if _, err := a.Intake.Resume(ctx); err != nil {
+				a.log.Warn("examinations do not go on", "error", err)
+				continue // it was too early
+			}
+		} else if is && !was {
+			a.log.Error("the database does not answer: readers get what was seen lately")
+		}
+		was = is
+	}
 }
 
 // Rest stops the job workers; what they are at is taken up at the next start.

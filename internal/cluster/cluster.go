@@ -44,6 +44,8 @@ type Options struct {
 	// Throwaway trades safety for speed, and ends the server with this
 	// process.
 	Throwaway bool
+	// Port is the one to listen on; 0 is any that is free.
+	Port int
 	// Say is told, in a sentence, what was done about an earlier one.
 	Say func(string)
 }
@@ -92,8 +94,10 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 		return nil, fmt.Errorf("read the database password: %w", err)
 	}
 	c.password = strings.TrimSpace(string(password))
-	if c.port, err = freePort(); err != nil {
-		return nil, err
+	if c.port = o.Port; c.port == 0 {
+		if c.port, err = freePort(); err != nil {
+			return nil, err
+		}
 	}
 	args := []string{"-D", c.data(), "-p", strconv.Itoa(c.port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories="}
 	if o.Throwaway {
@@ -261,6 +265,37 @@ func (c *Cluster) wait(ctx context.Context) error {
 func (c *Cluster) URL(database string) string {
 	u := url.URL{Scheme: "postgres", User: url.UserPassword(superuser, c.password), Host: fmt.Sprintf("127.0.0.1:%d", c.port), Path: database, RawQuery: "sslmode=disable"}
 	return u.String()
+}
+
+// Port is the one it listens on.
+func (c *Cluster) Port() int { return c.port }
+
+// Signal sends a signal to the server and to each process that serves a
+// connection: one that is stopped that way hangs as a machine does.
+func (c *Cluster) Signal(how syscall.Signal) error {
+	own := c.cmd.Process.Pid
+	all := []int{own}
+	stats, err := filepath.Glob("/proc/[0-9]*/stat")
+	if err != nil {
+		return fmt.Errorf("list processes: %w", err)
+	}
+	for _, name := range stats {
+		b, err := os.ReadFile(name)
+		if err != nil {
+			continue // it has ended
+		}
+		// What stands behind the name, which may hold anything (proc(5)).
+		fields := strings.Fields(string(b[strings.LastIndexByte(string(b), ')')+1:]))
+		if pid, err := strconv.Atoi(filepath.Base(filepath.Dir(name))); err == nil && len(fields) > 1 && fields[1] == strconv.Itoa(own) {
+			all = append(all, pid)
+		}
+	}
+	for _, pid := range all {
+		if err := syscall.Kill(pid, how); err != nil && !errors.Is(err, syscall.ESRCH) {
+			return fmt.Errorf("signal the database: %w", err)
+		}
+	}
+	return nil
 }
 
 // Ensure makes a database if it does not exist.

@@ -55,8 +55,9 @@ type patienceKey struct{}
 
 func (p patience) bound(ctx context.Context, within time.Duration) context.Context {
 	if p.away.Load() {
-		ctx, cancel := context.WithCancelCause(ctx)
-		cancel(ErrAway)
+		// Its time is over before it begins.
+		ctx, cancel := context.WithDeadlineCause(ctx, time.Unix(1, 0), ErrAway)
+		cancel()
 		return ctx
 	}
 	ctx, cancel := context.WithTimeoutCause(ctx, within, ErrAway)

@@ -129,3 +129,35 @@ func ensureTemplate(ctx context.Context, t testing.TB, db *sql.DB, address strin
 	require.NoError(t, err)
 	return name
 }
+
+// OwnServer starts a database server for one test, which may do to it what it
+// likes, and gives the address of a database with the newest schema. again starts
+// it anew under the same address after it was stopped.
+func OwnServer(t testing.TB) (server *cluster.Cluster, address string, again func() *cluster.Cluster) {
+	t.Helper()
+	base := ""
+	if _, err := os.Stat("/dev/shm"); err == nil {
+		base = "/dev/shm"
+	}
+	dir, err := os.MkdirTemp(base, "incipit-own-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	o := cluster.Options{Dir: dir + "/pg", Throwaway: true}
+	server, err = cluster.Start(context.Background(), o)
+	require.NoError(t, err)
+	o.Port = server.Port()
+	require.NoError(t, server.Ensure(context.Background(), "incipit"))
+	address = server.URL("incipit")
+	require.NoError(t, store.Migrate(context.Background(), address))
+	again = func() *cluster.Cluster {
+		c, err := cluster.Start(context.Background(), o)
+		require.NoError(t, err)
+		server = c
+		return c
+	}
+	t.Cleanup(func() {
+		server.Stop()
+		os.RemoveAll(dir)
+	})
+	return server, address, again
+}

@@ -36,12 +36,18 @@ type House struct {
 // Open starts a house with an empty database. It has the demo's editor.
 func Open(t testing.TB) *House {
 	t.Helper()
+	return OpenWith(t, nil)
+}
+
+// OpenWith starts a house with some variables of its configuration set otherwise.
+func OpenWith(t testing.TB, values map[string]string) *House {
+	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	own, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	other, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	c := Config(t, own.Addr().String())
+	c := Config(t, own.Addr().String(), values)
 	h := &House{URL: c.PublicURL, Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
 	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
 	require.NoError(t, err)
@@ -66,13 +72,19 @@ func Open(t testing.TB) *House {
 	return h
 }
 
-// Config makes a configuration with a database and storage of its own.
-func Config(t testing.TB, address string) config.Config {
+// Config makes a configuration with a database and storage of its own, but for
+// what more says.
+func Config(t testing.TB, address string, more map[string]string) config.Config {
 	t.Helper()
-	values := map[string]string{
-		"INCIPIT_ADDRESS":      address,
-		"INCIPIT_DATABASE_URL": Database(t),
-		"INCIPIT_BLOB_URL":     (&url.URL{Scheme: "file", Path: t.TempDir()}).String(),
+	values := map[string]string{"INCIPIT_ADDRESS": address}
+	for name, value := range more {
+		values[name] = value
+	}
+	if values["INCIPIT_DATABASE_URL"] == "" {
+		values["INCIPIT_DATABASE_URL"] = Database(t)
+	}
+	if values["INCIPIT_BLOB_URL"] == "" {
+		values["INCIPIT_BLOB_URL"] = (&url.URL{Scheme: "file", Path: t.TempDir()}).String()
 	}
 	c, err := config.Read(func(name string) (string, bool) { v, ok := values[name]; return v, ok })
 	require.NoError(t, err)
