@@ -98,8 +98,44 @@ func (s *Store) Write(ctx context.Context, key string, r io.Reader) (int64, erro
 	return n, err
 }
 
-// Keep is Write for what can be made again: a crash may lose it.
-func (s *Store) Keep(ctx context.Context, key string, r io.Reader) (int64, error) {
+// attempts is how often something is tried that a store of several machines may
+// refuse at one moment and do at the next.
+const attempts = 4
+
+// again does something until it succeeds, or fails for good: where nothing is
+// there, where there is no room, where whoever asked has gone.
+func again(ctx context.Context, do func() error) error {
+	for n := 1; ; n++ {
+		err := do()
+		if err == nil || n == attempts || ctx.Err() != nil || gcerrors.Code(err) == gcerrors.NotFound || Full(err) || errors.Is(err, os.ErrPermission) {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return err
+		case <-time.After(time.Duration(n*n) * 40 * time.Millisecond):
+		}
+	}
+}
+
+// Keep is Write for what can be made again: a crash may lose it. What can be read
+// from the start again is tried several times.
+func (s *Store) Keep(ctx context.Context, key string, r io.Reader) (n int64, err error) {
+	seeker, ok := r.(io.Seeker)
+	if !ok {
+		return s.put(ctx, key, r)
+	}
+	err = again(ctx, func() error {
+		if _, err := seeker.Seek(0, io.SeekStart); err != nil {
+			return err
+		}
+		n, err = s.put(ctx, key, r)
+		return err
+	})
+	return n, err
+}
+
+func (s *Store) put(ctx context.Context, key string, r io.Reader) (int64, error) {
 	// A writer whose context ends before Close leaves nothing behind.
 	writing, abandon := context.WithCancel(ctx)
 	defer abandon()
@@ -141,13 +177,21 @@ func (s *Store) sync(key string) error {
 
 // Read gives all bytes of a small blob.
 func (s *Store) Read(ctx context.Context, key string) ([]byte, error) {
-	b, err := s.bucket.ReadAll(ctx, key)
+	var b []byte
+	err := again(ctx, func() (err error) {
+		b, err = s.bucket.ReadAll(ctx, key)
+		return err
+	})
 	return b, wrap(err, key)
 }
 
 // Open opens a blob for seeking reads.
 func (s *Store) Open(ctx context.Context, key string) (io.ReadSeekCloser, error) {
-	r, err := s.bucket.NewReader(ctx, key, nil)
+	var r *blob.Reader
+	err := again(ctx, func() (err error) {
+		r, err = s.bucket.NewReader(ctx, key, nil)
+		return err
+	})
 	return r, wrap(err, key)
 }
 
@@ -163,17 +207,31 @@ type ranges struct {
 }
 
 func (r ranges) ReadAt(p []byte, offset int64) (int, error) {
-	reader, err := r.store.bucket.NewRangeReader(r.ctx, r.key, offset, int64(len(p)), nil)
-	if err != nil {
-		return 0, wrap(err, r.key)
+	n := 0
+	err := again(r.ctx, func() error {
+		reader, err := r.store.bucket.NewRangeReader(r.ctx, r.key, offset, int64(len(p)), nil)
+		if err != nil {
+			return err
+		}
+		defer reader.Close()
+		n, err = io.ReadFull(reader, p)
+		if errors.Is(err, io.ErrUnexpectedEOF) && offset+int64(n) >= reader.Size() {
+			return nil // the end of the blob
+		}
+		return err
+	})
+	if err == nil && n < len(p) {
+		return n, io.ErrUnexpectedEOF
 	}
-	defer reader.Close()
-	return io.ReadFull(reader, p)
+	if err != nil {
+		err = wrap(err, r.key)
+	}
+	return n, err
 }
 
 // Delete removes a blob; one that is not there is no error.
 func (s *Store) Delete(ctx context.Context, key string) error {
-	if err := s.bucket.Delete(ctx, key); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+	if err := again(ctx, func() error { return s.bucket.Delete(ctx, key) }); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
 		return fmt.Errorf("remove %s: %w", key, err)
 	}
 	return nil

@@ -38,8 +38,8 @@ func Away(err error) bool {
 		return strings.HasPrefix(refused.Code, "57P") || strings.HasPrefix(refused.Code, "08") || refused.Code == "53300"
 	}
 	var connecting *pgconn.ConnectError
-	var network net.Error
-	return errors.Is(err, ErrAway) || errors.As(err, &connecting) || errors.As(err, &network) || pgconn.Timeout(err) || pgconn.SafeToRetry(err) ||
+	var network *net.OpError
+	return errors.Is(err, ErrAway) || errors.Is(err, context.DeadlineExceeded) || errors.As(err, &connecting) || errors.As(err, &network) || pgconn.SafeToRetry(err) ||
 		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "unexpected EOF")
 }
 
