@@ -34,6 +34,9 @@ type server struct {
 	config config.Config
 	cmd    *exec.Cmd
 	output *bytes.Buffer
+	errors *bytes.Buffer
+	more   []string // of its environment
+	before []string // the words that go before the program's own
 	client *http.Client
 }
 
@@ -55,9 +58,16 @@ func newServer(t *testing.T) *server {
 func (s *server) start() {
 	s.t.Helper()
 	s.cmd, s.output = program(s.t, "serve"), &bytes.Buffer{}
+	if len(s.before) > 0 {
+		environment := s.cmd.Env
+		s.cmd = exec.Command(s.before[0], append(s.before[1:len(s.before):len(s.before)], s.cmd.Args...)...)
+		s.cmd.Env = environment
+	}
 	s.cmd.Env = append(s.cmd.Env, "INCIPIT_ADDRESS="+s.config.Address, "INCIPIT_DATABASE_URL="+s.config.DatabaseURL,
 		"INCIPIT_BLOB_URL="+s.config.BlobURL, "INCIPIT_SWEEP_AFTER=0s")
-	s.cmd.Stdout, s.cmd.Stderr = s.output, os.Stderr
+	s.cmd.Env = append(s.cmd.Env, s.more...)
+	s.errors = &bytes.Buffer{}
+	s.cmd.Stdout, s.cmd.Stderr = s.output, io.MultiWriter(s.errors, os.Stderr)
 	require.NoError(s.t, s.cmd.Start())
 	require.Eventually(s.t, func() bool {
 		answer, err := http.Get(s.config.PublicURL + "/health")

@@ -84,7 +84,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 	if err != nil {
 		return fail(fmt.Errorf("read the database's address: %w", err))
 	}
-	pool.MaxConns = int32(share.Jobs) //nolint:gosec // a few hundred at most
+	pool.MaxConns = int32(share.Queue) //nolint:gosec // a few hundred at most
 	if a.jobPool, err = pgxpool.NewWithConfig(ctx, pool); err != nil {
 		return fail(fmt.Errorf("connect to the database for jobs: %w", err))
 	}

@@ -112,7 +112,7 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		SweepAfter:     r.duration("INCIPIT_SWEEP_AFTER", time.Hour, 0, 30*24*time.Hour),
 
 		PerOrigin:       int(r.number("INCIPIT_CONNECTIONS_PER_ORIGIN", 512, 8, 100_000)),
-		Connections:     int(r.number("INCIPIT_DATABASE_CONNECTIONS", 16, 8, 500)),
+		Connections:     int(r.number("INCIPIT_DATABASE_CONNECTIONS", 16, 12, 500)),
 		StopWithin:      r.duration("INCIPIT_STOP_WITHIN", 30*time.Second, time.Second, time.Hour),
 		SecurityContact: r.text("INCIPIT_SECURITY_CONTACT", ""),
 	}

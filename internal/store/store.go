@@ -64,12 +64,14 @@ type shared struct {
 var ErrNotFound = errors.New("there is no such thing")
 
 // Connections are how many a store may have of each kind.
-type Connections struct{ Front, Jobs, Search int }
+type Connections struct{ Front, Jobs, Queue, Search int }
 
-// Share parts a number of connections; two more are used to look whether the
+// Share parts a number of connections, of which two are used to look whether the
 // database answers and to hear of changes.
 func Share(all int) Connections {
-	return Connections{Front: max(all/2, 4), Jobs: max(all/4, 3), Search: max(all/8, 2)}
+	c := Connections{Jobs: max(all/8, 2), Queue: max(all*3/16, 3), Search: max(all/8, 2)}
+	c.Front = max(all-c.Jobs-c.Queue-c.Search-2, 3)
+	return c
 }
 
 // Open connects to a database that has been migrated.

@@ -28,7 +28,8 @@ import (
 // it on another site.
 type House struct {
 	*app.App
-	URL     string // http://127.0.0.1:…
+	URL     string // http://127.0.0.1:…, or what readers are told
+	Direct  string // http://127.0.0.1:…
 	Website string // http://localhost:…
 	Pages   *standin.Website
 }
@@ -48,7 +49,7 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 	other, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	c := Config(t, own.Addr().String(), values)
-	h := &House{URL: c.PublicURL, Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
+	h := &House{URL: c.PublicURL, Direct: "http://" + own.Addr().String(), Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
 	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
