@@ -65,6 +65,7 @@ func TestInLittleMemory(t *testing.T) {
 	rows := withOwner(t, s)
 	var ended func() int
 	s.before, s.more, ended = small(t, 512)
+	s.more = append(s.more, "INCIPIT_SWEEP_AFTER=1h")
 	s.start()
 	s.signIn()
 	files := map[string][]byte{

@@ -21,6 +21,8 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/account"
+	"incipit/internal/blob"
+	"incipit/internal/intake"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 )
@@ -81,9 +83,10 @@ func withOwner(t *testing.T, s *server) *store.Store {
 	return rows
 }
 
-// slowly gives a file in portions, until it is let go on.
+// slowly gives half of a file, and the rest when it is let go on.
 type slowly struct {
 	b     []byte
+	half  int
 	going chan struct{}
 }
 
@@ -91,10 +94,11 @@ func (s *slowly) Read(p []byte) (int, error) {
 	if len(s.b) == 0 {
 		return 0, io.EOF
 	}
-	n := copy(p[:min(len(p), 64<<10)], s.b)
-	if len(s.b) < 200<<10 {
+	if len(s.b) <= s.half {
 		<-s.going
+		s.half = -1
 	}
+	n := copy(p[:min(len(p), 16<<10)], s.b)
 	s.b = s.b[n:]
 	return n, nil
 }
@@ -103,14 +107,17 @@ func (s *slowly) Read(p []byte) (int, error) {
 // it cut.
 func TestAStopLetsUploadsEnd(t *testing.T) {
 	s := newServer(t)
-	s.more = []string{"INCIPIT_STOP_WITHIN=4s"}
+	s.more = []string{"INCIPIT_STOP_WITHIN=4s", "INCIPIT_SWEEP_AFTER=1h"}
 	rows := withOwner(t, s)
 	report, err := demo.PDF("annual-report.pdf")
 	require.NoError(t, err)
-	for _, ends := range []bool{true, false} {
+	bytesOf, err := blob.Open(t.Context(), s.config.BlobURL)
+	require.NoError(t, err)
+	t.Cleanup(func() { bytesOf.Close() })
+	for kept, ends := range []bool{true, false} {
 		s.start()
 		s.signIn()
-		body := &slowly{b: report, going: make(chan struct{})}
+		body := &slowly{b: report, half: len(report) / 2, going: make(chan struct{})}
 		type answer struct {
 			status int
 			err    error
@@ -120,7 +127,11 @@ func TestAStopLetsUploadsEnd(t *testing.T) {
 			status, err := s.upload("report.pdf", body)
 			got <- answer{status, err}
 		}()
-		require.Eventually(t, func() bool { return len(body.b) < 200<<10 }, 20*time.Second, 10*time.Millisecond)
+		require.Eventually(t, func() bool {
+			n, _, err := bytesOf.Usage(t.Context(), intake.FilesPrefix)
+			require.NoError(t, err)
+			return n == kept+1
+		}, 20*time.Second, 10*time.Millisecond, "the file is on its way")
 		require.NoError(t, s.cmd.Process.Signal(syscall.SIGTERM))
 		if ends {
 			require.Eventually(t, func() bool {
@@ -153,24 +164,27 @@ func TestAStopLetsUploadsEnd(t *testing.T) {
 func TestWorkersKilledAtRandom(t *testing.T) {
 	s := newServer(t)
 	rows := withOwner(t, s)
+	s.more = []string{"INCIPIT_SWEEP_AFTER=1h"} // what comes in is not swept meanwhile
 	s.start()
 	s.signIn()
 	over := make(chan struct{})
 	var killer sync.WaitGroup
-	kills := 0
+	kills, server := 0, s.cmd.Process.Pid
 	killer.Go(func() {
 		for {
 			select {
 			case <-over:
 				return
 			case <-time.After(900 * time.Millisecond):
-				for _, pid := range workersOf(s.cmd.Process.Pid) {
+				for _, pid := range workersOf(server) {
 					_ = syscall.Kill(pid, syscall.SIGKILL)
 					kills++
 				}
 			}
 		}
 	})
+	stop := sync.OnceFunc(func() { close(over); killer.Wait() })
+	t.Cleanup(stop)
 	names := []string{"tide-table.pdf", "annual-report.pdf", "trail-map.pdf", "leaflet-welcome.pdf", "survey-paper.pdf", "spring-notes.pdf"}
 	for _, name := range names {
 		b, err := demo.PDF(name)
@@ -188,8 +202,7 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 		answer.Body.Close()
 		assert.Equal(t, http.StatusOK, answer.StatusCode, d.Title)
 	}
-	close(over)
-	killer.Wait()
+	stop()
 	assert.Positive(t, kills)
 	require.Eventually(t, func() bool {
 		all, err := rows.Documents(t.Context(), "")

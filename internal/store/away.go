@@ -91,8 +91,8 @@ func (p patience) TraceAcquireEnd(ctx context.Context, _ *pgxpool.Pool, _ pgxpoo
 }
 
 // Look asks whether the database answers, and says why not within two seconds.
-func (s *Store) Look(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, lookWithin)
+func (s *Store) Look(asked context.Context) error {
+	ctx, cancel := context.WithTimeout(asked, lookWithin)
 	defer cancel()
 	conn, err := pgx.ConnectConfig(ctx, s.look)
 	if err == nil {
@@ -100,7 +100,9 @@ func (s *Store) Look(ctx context.Context) error {
 		// The goodbye must not wait for a database that hangs.
 		go conn.Close(context.WithoutCancel(ctx)) //nolint:errcheck // it was only a look
 	}
-	s.shared.away.Store(err != nil)
+	if asked.Err() == nil { // else nobody looked to the end
+		s.shared.away.Store(err != nil)
+	}
 	return err
 }
 
