@@ -1,6 +1,7 @@
 # make demo      install what is missing, build, and serve the demo
 # make test      everything that must hold
 # make bench     speed, measured
+# make quick     what holds without a browser, in under two minutes
 # make lint      go vet, staticcheck, html-validate
 # make screenshots   the pictures in docs/screenshots, from demo data
 
@@ -10,7 +11,7 @@ export GOFLAGS += -buildvcs=false
 GO ?= go
 DEMO ?= var
 
-.PHONY: demo demo-reset build test bench lint screenshots setup setup-demo fuzz
+.PHONY: demo demo-reset build test quick bench lint screenshots setup setup-demo fuzz
 
 demo: setup-demo build
 	@exec bin/incipit demo --dir "$(DEMO)"
@@ -28,11 +29,17 @@ setup:
 	@sh scripts/install.sh postgresql chromium
 
 test: setup build
-	@sh scripts/install.sh npm
+	@sh scripts/install.sh npm gcc
 	@sh scripts/oembed-consumer.sh
 	@bin/incipit warm
 	@$(GO) vet ./...
+	@$(GO) tool staticcheck ./...
 	GO="$(GO)" $(GO) run ./internal/testkit/withdb sh scripts/test.sh
+
+quick: setup-demo build
+	@bin/incipit warm
+	@$(GO) vet ./...
+	$(GO) run ./internal/testkit/withdb $(GO) test -short -vet=off $$($(GO) list ./... | grep -v -e '/e2e$$' -e '/bench$$')
 
 bench: setup build
 	@sh scripts/install.sh poppler

@@ -77,6 +77,11 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 	var dot bytes.Buffer
 	require.NoError(t, png.Encode(&dot, image.NewGray(image.Rect(0, 0, 1, 1))))
 	house := through(t, h, func(w http.ResponseWriter, r *http.Request) bool {
+		if r.URL.Path == "/blank" {
+			w.Header().Set("Content-Type", "text/html")
+			_, _ = w.Write([]byte("<!doctype html><title>Blank</title>"))
+			return true
+		}
 		picture := strings.Contains(r.URL.Path, "/page/")
 		if picture {
 			_, _ = w.Write(dot.Bytes())
@@ -106,7 +111,7 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 		}
 		tab := testkit.Browse(t, 1500, int64(window))
 		// A page of Incipit's own origin, so that the frames can be looked into.
-		tab.Do(chromedp.Navigate(house + "/health"))
+		tab.Do(chromedp.Navigate(house + "/blank"))
 		encoded, err := json.Marshal(html)
 		require.NoError(t, err)
 		testkit.Eval[bool](tab, tab.Ctx, `(async () => { document.body.innerHTML = ''; document.body.style.cssText = 'margin:0;min-height:100vh'; for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);

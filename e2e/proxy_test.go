@@ -168,7 +168,7 @@ func TestAnUploadThatAProxyCutsOff(t *testing.T) {
 			tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.uploads li').innerText.includes(%q)`, want))
 		}
 		tab.Until(tab.Ctx, `/\d MB, status/.test(document.querySelector('.uploads li').innerText)`)
-		tab.Do(chromedp.Click(`.uploads li button:last-child`))
+		tab.Do(chromedp.Click(`.uploads li > button:last-child`))
 		tab.Until(tab.Ctx, `!document.querySelector('.uploads li')`)
 	}
 }

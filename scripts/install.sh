@@ -1,5 +1,5 @@
 #!/bin/sh
-# Installs what is missing of: postgresql chromium poppler npm. As root with apt; as
+# Installs what is missing of: postgresql chromium poppler npm gcc. As root with apt; as
 # another user through sudo where that asks nothing, and else it says what to do.
 set -eu
 missing=
@@ -9,6 +9,7 @@ for what in "$@"; do
 	chromium) command -v chromium-headless-shell >/dev/null 2>&1 || command -v chromium >/dev/null 2>&1 || missing="$missing chromium-headless-shell" ;;
 	poppler) command -v pdftoppm >/dev/null 2>&1 || missing="$missing poppler-utils" ;;
 	npm) command -v npm >/dev/null 2>&1 || missing="$missing nodejs npm" ;;
+	gcc) command -v "${CC:-gcc}" >/dev/null 2>&1 && [ -e /usr/include/stdlib.h ] || missing="$missing gcc libc6-dev" ;;
 	*) echo "install.sh: what is $what?" >&2; exit 2 ;;
 	esac
 done

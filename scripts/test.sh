@@ -1,19 +1,19 @@
 #!/bin/sh
-# Runs every test against the database that internal/testkit/withdb names.
-# Browser tests wait more than they compute, so they run in two parts: the larger
-# one beside the other packages, the other when those are done. make test has run
-# go vet already.
+# Runs every test against the database that internal/testkit/withdb names. All but
+# the browser's run under the race detector, which needs a C compiler. Browser tests
+# wait more than they compute, so they run in two parts: the larger one beside the
+# other packages, the other when those are done. make test has run go vet already.
 set -u
 go=${GO:-go}
 part='^Test(The|A)'
 kept=$(mktemp)
 trap 'rm -f "$kept"' EXIT
-"$go" test -vet=off -timeout 11m -skip "$part" ./e2e >"$kept" 2>&1 &
+"$go" test -vet=off -timeout 13m -skip "$part" ./e2e >"$kept" 2>&1 &
 larger=$!
 status=0
 # shellcheck disable=SC2046
-"$go" test -vet=off -timeout 11m $("$go" list ./... | grep -v '/e2e$') || status=1
-"$go" test -vet=off -timeout 11m -run "$part" ./e2e || status=1
+CGO_ENABLED=1 "$go" test -race -vet=off -timeout 13m $("$go" list ./... | grep -v '/e2e$') || status=1
+"$go" test -vet=off -timeout 13m -run "$part" ./e2e || status=1
 wait "$larger" || status=1
 cat "$kept"
 exit "$status"

@@ -147,6 +147,7 @@ func (s *stuck) Read(p []byte) (int, error) {
 }
 
 func TestKilledDuringUploadAndExamination(t *testing.T) {
+	testkit.Long(t)
 	s := newServer(t)
 	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
 	require.NoError(t, err)

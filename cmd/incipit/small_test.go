@@ -20,6 +20,7 @@ import (
 	"incipit/demo"
 	"incipit/internal/core/setting"
 	"incipit/internal/store"
+	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
 
@@ -61,6 +62,7 @@ func small(t *testing.T, mib int) (before, environment []string, ended func() in
 // In 512 MB and on one core all is slow, and whole: many documents of many kinds
 // are added at once and read at once, and none is refused.
 func TestInLittleMemory(t *testing.T) {
+	testkit.Long(t)
 	s := newServer(t)
 	rows := withOwner(t, s)
 	var ended func() int

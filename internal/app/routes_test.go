@@ -136,6 +136,7 @@ func TestHeadIsGet(t *testing.T) {
 // Whatever stands in an address: the answer is no failure of ours, it has a
 // policy, and readers are shown nothing of the desk.
 func TestOddAddresses(t *testing.T) {
+	testkit.Long(t)
 	w := newWorld(t)
 	editor, stranger := w.Editor(t), w.Visitor(t)
 	long := strings.Repeat("x", 300)

@@ -22,7 +22,9 @@ const addressSpace = 3 << 30
 // descriptor wire.FromOwner until that closes. It never returns normally while
 // its owner lives.
 func Work(cacheDir string, limits Limits) error {
-	_ = syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: addressSpace, Max: addressSpace})
+	if boundedSpace {
+		_ = syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: addressSpace, Max: addressSpace})
+	}
 	_ = syscall.Setrlimit(syscall.RLIMIT_CORE, &syscall.Rlimit{})
 	debug.SetGCPercent(200)
 	debug.SetMemoryLimit(int64(limits.OwnMiB) << 20)

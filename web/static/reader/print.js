@@ -19,7 +19,9 @@ export function fill(panel, reader) {
     let done = 0;
     const arrived = await Promise.all(images.map(async (img) => {
       if (near.opens) await near.source(img, `page/${reader.mark}/${img.dataset.page}/2400`);
-      const came = await img.decode().then(() => true, () => false);
+      // That it came counts: browsers do not hold many large pictures decoded.
+      if (!img.complete) await new Promise((done) => { img.onload = img.onerror = done; });
+      const came = img.naturalWidth > 0;
       status.textContent = say('printing_so_far', { n: ++done, all: images.length });
       return came;
     }));
