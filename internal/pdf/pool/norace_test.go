@@ -1,0 +1,5 @@
+//go:build !race
+
+package pool_test
+
+const raceDetector = false
