@@ -133,6 +133,32 @@ func TestHeadIsGet(t *testing.T) {
 	}
 }
 
+// Every route of the desk asks who is there first: the list is the router's own.
+func TestTheDeskIsForEditors(t *testing.T) {
+	w := newWorld(t)
+	stranger := w.Visitor(t)
+	open := []string{"r", "record", "c", "pages", "s", "onpage.js", "oembed", "favicon.ico", "health", "ready", "live", ".well-known", "sign-in", "set-up", "new-password"}
+	asked := 0
+	for _, r := range w.routes {
+		first := strings.Split(r.Path, "/")[1]
+		if slices.Contains(open, first) || strings.HasPrefix(r.Path, "/pictures/") {
+			continue
+		}
+		asked++
+		answer, body := w.ask(t, stranger, r.Method, w.address(t, r.Path, -1, ""))
+		switch {
+		case first == "stage":
+			assert.Equal(t, http.StatusNotFound, answer.StatusCode, r.Path)
+		case r.Method == http.MethodGet:
+			assert.Equal(t, http.StatusSeeOther, answer.StatusCode, r.Path)
+			assert.True(t, strings.HasPrefix(answer.Header.Get("Location"), "/sign-in?next="), r.Path)
+		default:
+			assert.Equal(t, http.StatusUnauthorized, answer.StatusCode, "%s %s: %.100s", r.Method, r.Path, body)
+		}
+	}
+	assert.Greater(t, asked, 60)
+}
+
 // Whatever stands in an address: the answer is no failure of ours, it has a
 // policy, and readers are shown nothing of the desk.
 func TestOddAddresses(t *testing.T) {

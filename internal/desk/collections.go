@@ -22,6 +22,7 @@ type pick struct {
 	Title     string `json:"title"`
 	Pages     int    `json:"pages"`
 	Published bool   `json:"published"`
+	Guarded   bool   `json:"guarded"` // collections do not name it
 	Key       string `json:"key"`
 }
 
@@ -33,7 +34,7 @@ func (d *Desk) picks(c *echo.Context) ([]pick, error) {
 	}
 	out := make([]pick, 0, len(all))
 	for st := range maps.Values(all) {
-		out = append(out, pick{st.ID, st.Title, st.Pages, st.Published != nil, st.Key})
+		out = append(out, pick{st.ID, st.Title, st.Pages, st.Published != nil, st.Guarded, st.Key})
 	}
 	slices.SortFunc(out, func(a, b pick) int { return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID)) })
 	return out, nil

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/pdf"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
@@ -390,4 +391,16 @@ func TestTitlesAndRemoval(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status)
 	_, page, _ = c.Get("/documents")
 	assert.Contains(t, page, "No documents yet")
+}
+
+// A document that could not be used is examined again when an editor asks for it.
+func TestExamineAgain(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "tide-table.pdf")
+	require.NoError(t, h.Store.ExaminationFailed(t.Context(), d.EditionID, pdf.Problemf(pdf.Damaged, "It stopped the engine.")))
+	status, _, _ := h.Visitor(t).Send("POST", fmt.Sprintf("/documents/%d/examine", d.ID), "", "")
+	assert.Equal(t, http.StatusUnauthorized, status)
+	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/documents/%d/examine", d.ID), "", "")
+	require.Equal(t, http.StatusNoContent, status, body)
+	assert.Equal(t, store.Ready, h.Examined(t, d.Title).State)
 }

@@ -15,8 +15,8 @@ export const gather = () => ({
   get sites() { return this.s.sites.join(', '); },
   get items() {
     return this.s.items.map((item, at) => {
-      const p = this.st.picks.find((x) => x.id === item.placement) ?? { title: 'A document that was removed', published: false };
-      return { ...item, at, title: p.title, published: p.published, last: at === this.s.items.length - 1, bench: `/placements/${item.placement}`,
+      const p = this.st.picks.find((x) => x.id === item.placement) ?? { title: 'A document that was removed', published: false, guarded: false };
+      return { ...item, at, title: p.title, published: p.published, guarded: Boolean(p.guarded && p.published), last: at === this.s.items.length - 1, bench: `/placements/${item.placement}`,
         up: `Move ${p.title} up`, down: `Move ${p.title} down`, out: `Take ${p.title} out`, catlabel: `Category of ${p.title}` };
     });
   },
