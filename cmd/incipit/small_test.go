@@ -126,16 +126,6 @@ func TestInLittleMemory(t *testing.T) {
 		})
 	}
 	reading.Wait()
-	require.Eventually(t, func() bool {
-		all, err := rows.Documents(t.Context(), "")
-		require.NoError(t, err)
-		for _, d := range all {
-			require.NotEqual(t, store.Failed, d.State, "%s: %s", d.Title, d.ProblemMessage)
-			if d.State != store.Ready {
-				return false
-			}
-		}
-		return true
-	}, 3*time.Minute, 200*time.Millisecond, "all are sound in the end")
+	allSound(t, rows)
 	assert.Zero(t, ended(), "nothing was ended for want of memory")
 }

@@ -207,6 +207,12 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 	}
 	stop()
 	assert.Positive(t, kills)
+	allSound(t, rows)
+}
+
+// allSound waits until every document has been examined, and none was refused.
+func allSound(t *testing.T, rows *store.Store) {
+	t.Helper()
 	require.Eventually(t, func() bool {
 		all, err := rows.Documents(t.Context(), "")
 		require.NoError(t, err)
@@ -217,7 +223,7 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 			}
 		}
 		return true
-	}, 90*time.Second, 100*time.Millisecond, "all are sound in the end")
+	}, 3*time.Minute, 100*time.Millisecond, "all are sound in the end")
 }
 
 // workersOf lists the engine's workers of a server.
