@@ -33,8 +33,8 @@ type server struct {
 	t      *testing.T
 	config config.Config
 	cmd    *exec.Cmd
-	output *bytes.Buffer
-	errors *bytes.Buffer
+	output *said
+	errors *said
 	more   []string // of its environment
 	before []string // the words that go before the program's own
 	client *http.Client
@@ -57,7 +57,7 @@ func newServer(t *testing.T) *server {
 
 func (s *server) start() {
 	s.t.Helper()
-	s.cmd, s.output = program(s.t, "serve"), &bytes.Buffer{}
+	s.cmd, s.output = program(s.t, "serve"), &said{}
 	if len(s.before) > 0 {
 		environment := s.cmd.Env
 		s.cmd = exec.Command(s.before[0], append(s.before[1:len(s.before):len(s.before)], s.cmd.Args...)...)
@@ -66,7 +66,7 @@ func (s *server) start() {
 	s.cmd.Env = append(s.cmd.Env, "INCIPIT_ADDRESS="+s.config.Address, "INCIPIT_DATABASE_URL="+s.config.DatabaseURL,
 		"INCIPIT_BLOB_URL="+s.config.BlobURL, "INCIPIT_SWEEP_AFTER=0s")
 	s.cmd.Env = append(s.cmd.Env, s.more...)
-	s.errors = &bytes.Buffer{}
+	s.errors = &said{}
 	s.cmd.Stdout, s.cmd.Stderr = s.output, io.MultiWriter(s.errors, os.Stderr)
 	require.NoError(s.t, s.cmd.Start())
 	require.Eventually(s.t, func() bool {

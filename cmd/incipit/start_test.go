@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math/rand/v2"
 	"net/http"
 	"os"
 	"os/exec"
@@ -172,13 +173,13 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 	s.signIn()
 	over := make(chan struct{})
 	var killer sync.WaitGroup
-	kills, server := 0, s.cmd.Process.Pid
+	kills, server, random := 0, s.cmd.Process.Pid, rand.New(rand.NewPCG(4, 2))
 	killer.Go(func() {
 		for {
 			select {
 			case <-over:
 				return
-			case <-time.After(900 * time.Millisecond):
+			case <-time.After(time.Duration(1000+random.IntN(2500)) * time.Millisecond):
 				for _, pid := range workersOf(server) {
 					_ = syscall.Kill(pid, syscall.SIGKILL)
 					kills++

@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/labstack/echo/v5"
@@ -229,14 +230,14 @@ func TestNothingOfStrangersIsSpooled(t *testing.T) {
 	for _, path := range []string{"/documents", "/pictures", "/check", "/sign-in", "/nowhere", "/web-pages/1/act", "/r/nobody/enter"} {
 		read, write := io.Pipe()
 		form := multipart.NewWriter(write)
-		sent := 0
+		var sent atomic.Int64
 		go func() {
 			part, err := form.CreateFormFile("file", "large.pdf")
 			chunk := bytes.Repeat([]byte("%PDF-"), 13_000)
-			for err == nil && sent < 300<<20 {
+			for err == nil && sent.Load() < 300<<20 {
 				var n int
 				n, err = part.Write(chunk)
-				sent += n
+				sent.Add(int64(n))
 			}
 			write.CloseWithError(io.ErrUnexpectedEOF)
 		}()
@@ -249,7 +250,7 @@ func TestNothingOfStrangersIsSpooled(t *testing.T) {
 			assert.GreaterOrEqual(t, answer.StatusCode, 400, path)
 		}
 		read.Close()
-		assert.Less(t, sent, 20<<20, "%s: what is in the pipes, and no more", path)
+		assert.Less(t, sent.Load(), int64(20<<20), "%s: what is in the pipes, and no more", path)
 		entries, err := filesIn(dir)
 		require.NoError(t, err)
 		assert.Empty(t, entries, path)

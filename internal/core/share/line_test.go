@@ -34,15 +34,22 @@ func enter(t *testing.T, l *share.Line, who share.Asker, work time.Duration, don
 func TestWhoHadLeastIsNext(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		l := share.NewLine(share.Rules{Places: 1, Waiting: 100})
+		var mu sync.Mutex
 		var order []string
 		note := func(name string) func(error) {
-			return func(err error) { assert.NoError(t, err); order = append(order, name) }
+			return func(err error) {
+				assert.NoError(t, err)
+				mu.Lock()
+				defer mu.Unlock()
+				order = append(order, name)
+			}
 		}
 		for i := range 20 {
 			enter(t, l, share.Asker{Document: "map", Origin: fmt.Sprint("crowd ", i)}, time.Second, note("map"))
 		}
 		enter(t, l, share.Asker{Document: "tides", Origin: "a reader"}, time.Second, note("tides"))
 		time.Sleep(time.Hour)
+		synctest.Wait()
 		require.Len(t, order, 21)
 		assert.Equal(t, "tides", order[1], "a crowd at one document waits among itself: %v", order)
 
@@ -52,6 +59,7 @@ func TestWhoHadLeastIsNext(t *testing.T) {
 		}
 		enter(t, l, share.Asker{Document: "tides", Origin: "a reader"}, time.Second, note("tides"))
 		time.Sleep(time.Hour)
+		synctest.Wait()
 		assert.Equal(t, "tides", order[1], "and so does one origin that asks for everything: %v", order)
 	})
 }
@@ -59,9 +67,12 @@ func TestWhoHadLeastIsNext(t *testing.T) {
 func TestWhoHadMostGivesWayInALongLine(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		l := share.NewLine(share.Rules{Places: 1, Waiting: 4})
+		var mu sync.Mutex
 		full := map[string]int{}
 		note := func(name string) func(error) {
 			return func(err error) {
+				mu.Lock()
+				defer mu.Unlock()
 				if errors.Is(err, share.ErrFull) {
 					full[name]++
 				}
@@ -78,6 +89,7 @@ func TestWhoHadMostGivesWayInALongLine(t *testing.T) {
 		assert.Equal(t, 9, full["map"])
 		enter(t, l, share.Asker{Document: "tides", Class: share.Later}, time.Second, note("house"))
 		time.Sleep(time.Hour)
+		synctest.Wait()
 		assert.Zero(t, full["house"], "the house's own work is never sent away")
 	})
 }
@@ -85,13 +97,21 @@ func TestWhoHadMostGivesWayInALongLine(t *testing.T) {
 func TestClasses(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		l := share.NewLine(share.Rules{Places: 2, Waiting: 100, Later: 1, Aged: 30 * time.Second})
+		var mu sync.Mutex
 		var order []string
-		note := func(name string) func(error) { return func(error) { order = append(order, name) } }
+		note := func(name string) func(error) {
+			return func(error) {
+				mu.Lock()
+				defer mu.Unlock()
+				order = append(order, name)
+			}
+		}
 		for i := range 3 {
 			enter(t, l, share.Asker{Document: fmt.Sprint(i), Class: share.Later}, 10*time.Second, note("later"))
 		}
 		enter(t, l, share.Asker{Document: "first look", Class: share.Now}, time.Second, note("now"))
 		time.Sleep(2 * time.Second)
+		synctest.Wait()
 		assert.Equal(t, []string{"now"}, order, "what is made in advance has one place of two")
 		// A stream of urgent things does not starve it for ever.
 		order = nil
@@ -107,8 +127,10 @@ func TestClasses(t *testing.T) {
 			}()
 		}
 		time.Sleep(2 * time.Minute)
+		synctest.Wait()
 		assert.Equal(t, []string{"later", "later", "later"}, order)
 		time.Sleep(2 * time.Minute)
+		synctest.Wait()
 	})
 }
 
@@ -196,6 +218,7 @@ func TestALineKeepsItsRules(t *testing.T) {
 				time.Sleep(pause)
 			}
 			time.Sleep(time.Hour)
+			synctest.Wait()
 			assert.Equal(t, askers, answered)
 			assert.Zero(t, l.Waiting())
 			assert.Empty(t, taken)

@@ -59,7 +59,7 @@ func (p *Pool) alone(l *lane, ask wire.Ask, src pdf.Source) (wire.Answer, error)
 				p.options.Log.Error("workers are ended from outside", "document", ask.ID, "request", string(ask.Op), "page", ask.Page, "how", end.how)
 				return wire.Answer{}, fmt.Errorf("%w: %s", pdf.ErrAway, end.how)
 			}
-			time.Sleep(time.Duration(outside) * 50 * time.Millisecond) // whoever ends them may be done soon
+			time.Sleep(time.Duration(outside) * 100 * time.Millisecond) // whoever ends them may be done soon
 			continue
 		}
 		if own++; own < mostOwn && noMemory < mostOwn {
