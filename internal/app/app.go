@@ -169,7 +169,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Examiner{Intake: &behind})
 	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
 	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
-	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Press: a.Press, Age: o.Config.SweepAfter})
+	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
 		Logger: o.Log, Workers: workers,
 		Queues: map[string]river.QueueConfig{
@@ -216,16 +216,29 @@ func (a *App) Work(ctx context.Context) error {
 		a.log.Info("examinations go on", "editions", n)
 	}
 	go a.Store.Watch(ctx)
-	go func() {
-		if err := a.Press.Survey(ctx); err != nil && ctx.Err() == nil {
-			a.log.Warn("what was made could not be surveyed", "error", err)
-		}
-	}()
+	go a.survey(ctx)
 	go a.goOn(ctx)
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}
 	return nil
+}
+
+// survey has the press count what is kept, now and every hour: other servers keep
+// things, too.
+func (a *App) survey(ctx context.Context) {
+	tick := time.NewTicker(time.Hour)
+	defer tick.Stop()
+	for {
+		if err := a.Press.Survey(ctx); err != nil && ctx.Err() == nil {
+			a.log.Warn("what was made could not be surveyed", "error", err)
+		}
+		select {
+		case <-tick.C:
+		case <-ctx.Done():
+			return
+		}
+	}
 }
 
 // goOn takes up examinations again whenever the database has come back: what a

@@ -48,6 +48,7 @@ var usual = Pace{Grace: 15 * time.Second, Rate: 2 << 10, Stall: time.Minute}
 type Door struct {
 	options Options
 	gate    *gate
+	warned  sync.Once
 
 	mu    sync.Mutex
 	under map[*Underway]bool

@@ -1,6 +1,7 @@
 package door
 
 import (
+	"log/slog"
 	"net"
 	"net/http"
 	"net/netip"
@@ -14,17 +15,23 @@ func (d *Door) Origin(r *http.Request) string {
 	if !ok {
 		return r.RemoteAddr
 	}
-	if d.trusted(from) {
-		// Each proxy adds the one who spoke to it: the last that is none of ours.
-		chain := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
-		for i := len(chain) - 1; i >= 0; i-- {
-			next, ok := addressOf(strings.TrimSpace(chain[i]))
-			if !ok {
-				break
-			}
-			if from = next; !d.trusted(next) {
-				break
-			}
+	if !d.trusted(from) {
+		if r.Header.Get("X-Forwarded-For") != "" {
+			d.warned.Do(func() {
+				slog.Warn("a proxy seems to stand in front that is not trusted: all its readers are one origin, and share what one may ask for; name it in INCIPIT_TRUSTED_PROXIES", "address", from)
+			})
+		}
+		return grouped(from)
+	}
+	// Each proxy adds the one who spoke to it: the last that is none of ours.
+	chain := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
+	for i := len(chain) - 1; i >= 0; i-- {
+		next, ok := addressOf(strings.TrimSpace(chain[i]))
+		if !ok {
+			break
+		}
+		if from = next; !d.trusted(next) {
+			break
 		}
 	}
 	return grouped(from)

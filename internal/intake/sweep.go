@@ -104,15 +104,11 @@ func (SweepArgs) Kind() string { return "sweep" }
 type Sweeper struct {
 	river.WorkerDefaults[SweepArgs]
 	Intake *Intake
-	Press  *press.Press
 	Age    time.Duration
 }
 
 // Work sweeps once, and forgets sessions that have run out.
 func (w *Sweeper) Work(ctx context.Context, _ *river.Job[SweepArgs]) error {
 	_, err := w.Intake.Sweep(ctx, w.Age)
-	if w.Press != nil {
-		err = errors.Join(err, w.Press.Survey(ctx))
-	}
 	return errors.Join(err, w.Intake.Store.ForgetSessions(ctx, account.Window))
 }
