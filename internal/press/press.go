@@ -267,7 +267,7 @@ func (p *Press) kept(ctx context.Context, file File, key string, make func(conte
 		return nil, ctx.Err()
 	}
 	if err != nil && !errors.Is(err, blob.ErrNotFound) {
-		p.noted(err) // it may still be made
+		slog.WarnContext(ctx, "a page image that may be kept cannot be read, and is made anew", "error", err)
 	}
 	return p.flights.fly(ctx, key, func(ctx context.Context) ([]byte, error) {
 		// Another flight may have landed between our look and this one's start.
@@ -302,9 +302,12 @@ func (p *Press) noted(err error) {
 	}
 }
 
+// troubled is how long the trouble with one image is told; the next one renews it.
+const troubled = 10 * time.Minute
+
 // Trouble gives why page images cannot be kept, while that is so.
 func (p *Press) Trouble() error {
-	if t := p.trouble.Load(); t != nil {
+	if t := p.trouble.Load(); t != nil && time.Since(t.at) < troubled {
 		return t.err
 	}
 	return nil
