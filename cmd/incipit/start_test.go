@@ -171,42 +171,42 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 	s.more = []string{"INCIPIT_SWEEP_AFTER=1h"} // what comes in is not swept meanwhile
 	s.start()
 	s.signIn()
-	over := make(chan struct{})
-	var killer sync.WaitGroup
-	kills, server, random := 0, s.cmd.Process.Pid, rand.New(rand.NewPCG(4, 2))
-	killer.Go(func() {
-		for {
-			select {
-			case <-over:
-				return
-			case <-time.After(time.Duration(1000+random.IntN(2500)) * time.Millisecond):
-				for _, pid := range workersOf(server) {
-					_ = syscall.Kill(pid, syscall.SIGKILL)
-					kills++
-				}
+	server, random, kills := s.cmd.Process.Pid, rand.New(rand.NewPCG(4, 2)), 0
+	// disturbed ends all workers at some moment while something is done.
+	disturbed := func(do func()) {
+		var killer sync.WaitGroup
+		moment := time.Duration(random.IntN(250)) * time.Millisecond
+		killer.Go(func() {
+			time.Sleep(moment)
+			for _, pid := range workersOf(server) {
+				_ = syscall.Kill(pid, syscall.SIGKILL)
+				kills++
 			}
-		}
-	})
-	stop := sync.OnceFunc(func() { close(over); killer.Wait() })
-	t.Cleanup(stop)
+		})
+		do()
+		killer.Wait()
+	}
 	names := []string{"tide-table.pdf", "annual-report.pdf", "trail-map.pdf", "leaflet-welcome.pdf", "survey-paper.pdf", "spring-notes.pdf"}
 	for _, name := range names {
 		b, err := demo.PDF(name)
 		require.NoError(t, err)
-		status, err := s.upload(name, bytes.NewReader(b))
-		require.NoError(t, err)
-		assert.Equal(t, http.StatusCreated, status, name)
+		disturbed(func() {
+			status, err := s.upload(name, bytes.NewReader(b))
+			require.NoError(t, err)
+			assert.Equal(t, http.StatusCreated, status, name)
+		})
 	}
 	all, err := rows.Documents(t.Context(), "")
 	require.NoError(t, err)
 	require.Len(t, all, len(names))
 	for _, d := range all {
-		answer, err := s.client.Get(fmt.Sprintf("%s/documents/%d/cover", s.config.PublicURL, d.ID))
-		require.NoError(t, err)
-		answer.Body.Close()
-		assert.Equal(t, http.StatusOK, answer.StatusCode, d.Title)
+		disturbed(func() {
+			answer, err := s.client.Get(fmt.Sprintf("%s/documents/%d/cover", s.config.PublicURL, d.ID))
+			require.NoError(t, err)
+			answer.Body.Close()
+			assert.Equal(t, http.StatusOK, answer.StatusCode, d.Title)
+		})
 	}
-	stop()
 	assert.Positive(t, kills)
 	allSound(t, rows)
 }

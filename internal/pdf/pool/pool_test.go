@@ -260,7 +260,8 @@ func TestAKilledWorkerBlamesNobody(t *testing.T) {
 		_, err := p.Cover(t.Context(), demoFile(t, name))
 		require.NoError(t, err)
 	}
-	over := make(chan struct{})
+	// All are ended soon after each page that was made: in the midst of the next.
+	made, over := make(chan struct{}, 100), make(chan struct{})
 	var killer sync.WaitGroup
 	killer.Go(func() {
 		random := rand.New(rand.NewPCG(1, 2))
@@ -268,7 +269,8 @@ func TestAKilledWorkerBlamesNobody(t *testing.T) {
 			select {
 			case <-over:
 				return
-			case <-time.After(time.Duration(300+random.IntN(900)) * time.Millisecond):
+			case <-made:
+				time.Sleep(time.Duration(random.IntN(120)) * time.Millisecond)
 				endAll(t, before)
 			}
 		}
@@ -280,6 +282,7 @@ func TestAKilledWorkerBlamesNobody(t *testing.T) {
 				_, err := p.Image(context.Background(), demoFile(t, name), 1, width+i)
 				assert.NoError(t, err, name)
 				assert.Empty(t, pdf.KindOf(err))
+				made <- struct{}{}
 			}
 		})
 	}
