@@ -31,7 +31,7 @@ const mostPage = 4 << 20
 // is kept of it is cut.
 func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
 	h := testkit.Open(t)
-	b := hostile.LongTexts(10_000, 100_000)
+	b := hostile.LongTexts(10_000, 4_000)
 	_, e, err := h.Intake.Receive(t.Context(), "long.pdf", bytes.NewReader(b), 0)
 	require.NoError(t, err)
 	require.Equal(t, store.Ready, h.Examined(t, "Long").State)
