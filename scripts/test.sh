@@ -3,22 +3,25 @@
 # packages but the browser's run under the race detector, which needs a C compiler
 # (their engine's workers are the product's own binary: an instrumented one is slow);
 # what starts the program as a process of its own, with limits, runs without it, too.
-# Browser tests wait more than they compute, so they run in two parts: the larger one
-# beside the other packages, the other when those are done. make test has run go vet
-# already.
+# Browser tests wait more than they compute: they run beside all others, in two
+# parts, each with a browser of its own. make test has run go vet already.
 set -u
 go=${GO:-go}
 part='^Test(The|A)'
 kept=$(mktemp)
 trap 'rm -f "$kept"' EXIT
-"$go" test -vet=off -timeout 13m -skip "$part" ./e2e >"$kept" 2>&1 &
-larger=$!
+{
+	one=0
+	"$go" test -vet=off -timeout 13m -skip "$part" ./e2e || one=1
+	"$go" test -vet=off -timeout 13m -run "$part" ./e2e || one=1
+	exit "$one"
+} >"$kept" 2>&1 &
+browser=$!
 status=0
 # shellcheck disable=SC2046
 CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 13m $("$go" list ./... | grep -v -e '/e2e$' -e '/cmd/incipit$') || status=1
 CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 13m ./cmd/incipit || status=1
 "$go" test -vet=off -timeout 13m ./cmd/incipit || status=1
-"$go" test -vet=off -timeout 13m -run "$part" ./e2e || status=1
-wait "$larger" || status=1
+wait "$browser" || status=1
 cat "$kept"
 exit "$status"
