@@ -197,11 +197,25 @@ func fetcher(standIn string) *fetch.Fetcher {
 	return f
 }
 
+// ownPages are the routes whose pages the reader compresses itself, in their turn.
+var ownPages = func() map[string]bool {
+	out := map[string]bool{}
+	for _, base := range []string{"/r/:key", "/stage/:id", "/record/:record"} {
+		for _, page := range []string{"", "/plain", "/text", "/print", "/enter"} {
+			out[base+page] = true
+		}
+	}
+	return out
+}()
+
 // squeeze compresses what is text. Page images and files are left alone: they
 // are compressed already, and ranges must count their own bytes.
 func squeeze() echo.MiddlewareFunc {
 	return middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1000, Skipper: func(c *echo.Context) bool {
 		p := c.Request().URL.Path
+		if ownPages[c.Path()] {
+			return true
+		}
 		return strings.Contains(p, "/page/") || strings.Contains(p, "/tile/") || strings.Contains(p, "/leaf/") || strings.Contains(p, "/attached/") || strings.Contains(p, "/pictures/") || strings.Contains(p, "/cover/") || strings.HasSuffix(p, "/file") || strings.HasSuffix(p, "/bundle") || strings.HasSuffix(p, "/cover") ||
 			strings.HasSuffix(p, ".woff2") || c.Request().Header.Get("Range") != ""
 	}})

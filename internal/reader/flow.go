@@ -109,6 +109,11 @@ func (r *Reader) textView(c *echo.Context, s shown) error {
 	}
 	from -= (from - 1) % flowPages
 	said := r.said(c)
+	leave, err := r.mayWrite(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	v, err := r.viewOf(s, said)
 	if err != nil {
 		return err
@@ -123,7 +128,7 @@ func (r *Reader) textView(c *echo.Context, s shown) error {
 		v.Later = from + flowPages
 	}
 	v.From1, v.Till = from, min(from+flowPages-1, s.edition.Pages)
-	return r.pages.send(c, "text.html", v, s.standing.Draft)
+	return r.pages.send(c, "text.html", v, s.standing.Draft, leave)
 }
 
 // offersBelow gives the width of the frame, in CSS px, below which the text view

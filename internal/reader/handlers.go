@@ -23,11 +23,16 @@ func (r *Reader) view(c *echo.Context, s shown) error {
 
 // answer sends a page of the reader in the language it is asked for in.
 func (r *Reader) answer(c *echo.Context, name string, s shown) error {
+	leave, err := r.mayWrite(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	v, err := r.viewOf(s, r.said(c))
 	if err != nil {
 		return err
 	}
-	return r.pages.send(c, name, v, s.standing.Draft)
+	return r.pages.send(c, name, v, s.standing.Draft, leave)
 }
 
 // image answers with a page image.

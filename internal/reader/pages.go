@@ -2,6 +2,7 @@ package reader
 
 import (
 	"bytes"
+	"compress/gzip"
 	"crypto/sha256"
 	"embed"
 	"encoding/base64"
@@ -73,21 +74,39 @@ func policy(style string, draft, blobs bool, sites []string) string {
 		images + "font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors " + ancestors
 }
 
-// send renders a page; equal pages are not sent twice.
-func (p *pages) send(c *echo.Context, name string, v view, draft bool) error {
+// send renders a page and compresses it; equal pages are not sent twice. leave is
+// called once that is done, before anything is sent: whoever takes their time to
+// receive keeps nobody waiting.
+func (p *pages) send(c *echo.Context, name string, v view, draft bool, leave func()) error {
+	defer leave()
 	var b bytes.Buffer
 	if err := p.t.ExecuteTemplate(&b, name, v); err != nil {
 		return fmt.Errorf("write %s: %w", name, err)
 	}
 	h := c.Response().Header()
+	sum := sha256.Sum256(b.Bytes())
+	etag, body := hex.EncodeToString(sum[:12]), b.Bytes()
+	h.Add("Vary", "Accept-Encoding")
+	if strings.Contains(c.Request().Header.Get("Accept-Encoding"), "gzip") {
+		var packed bytes.Buffer
+		z := gzip.NewWriter(&packed)
+		if _, err := z.Write(body); err != nil {
+			return fmt.Errorf("compress %s: %w", name, err)
+		}
+		if err := z.Close(); err != nil {
+			return fmt.Errorf("compress %s: %w", name, err)
+		}
+		h.Set("Content-Encoding", "gzip")
+		etag, body = etag+"-z", packed.Bytes()
+	}
+	leave()
 	h.Set("Content-Security-Policy", policy(string(v.Style), draft, v.Locked, v.Sites))
 	h.Set("Referrer-Policy", "no-referrer")
 	// A page may be framed by pages that isolate themselves; who may frame it says
 	// the policy.
 	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
-	sum := sha256.Sum256(b.Bytes())
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(sum[:12]), Private: true, Secret: !draft && (v.Guarded || v.Locked), Content: bytes.NewReader(b.Bytes()),
+		MediaType: "text/html; charset=utf-8", ETag: etag, Private: true, Secret: !draft && (v.Guarded || v.Locked), Content: bytes.NewReader(body),
 	})
 	return nil
 }

@@ -45,6 +45,11 @@ func (r *Reader) plain(c *echo.Context, s shown) error {
 		return errLocked
 	}
 	said := r.said(c)
+	leave, err := r.mayWrite(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	v, err := r.viewOf(s, said)
 	if err != nil {
 		return err
@@ -74,7 +79,7 @@ func (r *Reader) plain(c *echo.Context, s shown) error {
 	if v.Over, err = r.linksOver(c.Request().Context(), s, v); err != nil {
 		return err
 	}
-	return r.pages.send(c, "plain.html", v, s.standing.Draft)
+	return r.pages.send(c, "plain.html", v, s.standing.Draft, leave)
 }
 
 // linksOver draws the links of the pages of a part, as far as they were read.

@@ -51,6 +51,7 @@ type Reader struct {
 	finds    *pace                      // by origin: how often words may be looked for
 	closed   *pace                      // the same, where a document's text may neither be taken nor read
 	texts    *share.Line                // before whatever reads texts
+	large    *share.Line                // before the pages of long documents are written
 	refusals *pace                      // by placement and origin: how often a refused website is noted
 	drawn    *lru.Cache[string, []byte] // layers as SVG, by what they are named after
 }
@@ -62,6 +63,23 @@ const textPlaces = 2
 // mayLook waits for a place among those that look through texts.
 func (r *Reader) mayLook(ctx context.Context, s shown) (leave func(), err error) {
 	_, leave, err = r.texts.Enter(ctx, share.Asker{Document: s.edition.SHA256, Origin: share.Origin(ctx)})
+	if errors.Is(err, share.ErrFull) {
+		err = fmt.Errorf("%w: %w", press.ErrBusy, err)
+	}
+	return leave, err
+}
+
+// longFrom is from how many pages on a document's own page takes long to write:
+// a crowd at one such document waits among itself.
+const longFrom = 300
+
+// mayWrite waits for a turn to write the page of a long document. leave may be
+// called twice.
+func (r *Reader) mayWrite(ctx context.Context, s shown) (leave func(), err error) {
+	if s.edition.Pages < longFrom {
+		return func() {}, nil
+	}
+	_, leave, err = r.large.Enter(ctx, share.Asker{Document: s.edition.SHA256, Origin: share.Origin(ctx)})
 	if errors.Is(err, share.ErrFull) {
 		err = fmt.Errorf("%w: %w", press.ErrBusy, err)
 	}
@@ -90,7 +108,8 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 		return nil, err
 	}
 	return &Reader{Public: public, seals: sealed, tells: newPace(5, 50), finds: newPace(6, 60), closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
-		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
+		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
 }
 
 // said gives the language a request asks for.

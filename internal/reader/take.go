@@ -88,6 +88,11 @@ func (r *Reader) printView(c *echo.Context, s shown) error {
 	if err != nil {
 		return errNoSuchPage
 	}
+	leave, err := r.mayWrite(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	v, err := r.viewOf(s, r.said(c))
 	if err != nil {
 		return err
@@ -98,7 +103,7 @@ func (r *Reader) printView(c *echo.Context, s shown) error {
 		p.Other = len(v.Printed) > 0 && p.Wide != v.Printed[0].Wide
 		v.Printed = append(v.Printed, p)
 	}
-	return r.pages.send(c, "print.html", v, s.standing.Draft)
+	return r.pages.send(c, "print.html", v, s.standing.Draft, leave)
 }
 
 // about is what the panel about the document shows.
