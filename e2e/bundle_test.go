@@ -34,7 +34,13 @@ func TestABundleStandsByItself(t *testing.T) {
 	_, p := placed(t, h, "survey-paper.pdf")
 	waitIndexed(t, h)
 	files := unzipped(t, h, p.ID)
-	elsewhere := httptest.NewServer(http.FileServerFS(files))
+	elsewhere := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/favicon.ico" { // their own, or none
+			w.WriteHeader(http.StatusNoContent)
+			return
+		}
+		http.FileServerFS(files).ServeHTTP(w, r)
+	}))
 	t.Cleanup(elsewhere.Close)
 	tab := testkit.Browse(t, 1280, 800)
 	tab.Do(chromedp.Navigate(elsewhere.URL + "/index.html"))
