@@ -308,6 +308,9 @@ func (d *Desk) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			a, err := d.Store.Account(c.Request().Context(), who.Account)
 			if err == nil {
 				c.Set(accountKey, a)
+				if err := d.Store.SeeSignIn(c.Request().Context(), d.session(c)); err != nil {
+					return err
+				}
 				return next(c)
 			}
 			if !errors.Is(err, store.ErrNotFound) {

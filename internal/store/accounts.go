@@ -117,9 +117,9 @@ func (s *Store) NoteSignIn(ctx context.Context, in SignIn) error {
 	return found(err, "note a sign-in")
 }
 
-// SeeSignIn notes that it is in use.
+// SeeSignIn notes that it is in use, to within five minutes.
 func (s *Store) SeeSignIn(ctx context.Context, session string) error {
-	return found(s.db.WithContext(ctx).Exec("UPDATE sign_ins SET seen = now() WHERE session = ?", session).Error, "see a sign-in")
+	return found(s.db.WithContext(ctx).Exec("UPDATE sign_ins SET seen = now() WHERE session = ? AND seen < now() - interval '5 minutes'", session).Error, "see a sign-in")
 }
 
 // SignIns lists where an account is signed in, the latest first.

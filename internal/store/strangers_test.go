@@ -96,3 +96,20 @@ func TestExamineAgain(t *testing.T) {
 	assert.Empty(t, e.ProblemMessage)
 	require.ErrorIs(t, s.ExamineAgain(t.Context(), 999, jobFor), store.ErrNotFound)
 }
+
+// When a sign-in was last used is noted, now and then.
+func TestASignInIsSeen(t *testing.T) {
+	s := open(t)
+	a := store.Account{Email: "maren@harrowmere.example", Name: "Maren", PasswordHash: "x"}
+	require.NoError(t, s.AddAccount(t.Context(), &a))
+	_, err := s.Pool.Exec(t.Context(), "INSERT INTO sessions (token, data, expiry) VALUES ('here', '', now() + interval '1 hour')")
+	require.NoError(t, err)
+	require.NoError(t, s.NoteSignIn(t.Context(), store.SignIn{AccountID: a.ID, Session: "here", Agent: "A browser"}))
+	_, err = s.Pool.Exec(t.Context(), "UPDATE sign_ins SET begun = now() - interval '1 day', seen = now() - interval '1 day'")
+	require.NoError(t, err)
+	require.NoError(t, s.SeeSignIn(t.Context(), "here"))
+	all, err := s.SignIns(t.Context(), a.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.WithinDuration(t, time.Now(), all[0].Seen, time.Minute)
+}

@@ -117,14 +117,6 @@ func (l *Line) Waiting() int {
 	return l.waiting.Len()
 }
 
-// Look has the line look again whether somebody's turn has come: what Free says
-// may have changed.
-func (l *Line) Look() {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	l.call()
-}
-
 func (l *Line) drop(place *list.Element) {
 	w := place.Value.(*waiter)
 	l.waiting.Remove(place)
