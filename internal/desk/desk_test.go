@@ -8,12 +8,15 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/account"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
@@ -102,6 +105,53 @@ func TestSignIn(t *testing.T) {
 	assert.Equal(t, http.StatusTooManyRequests, status, "even with the right password")
 	assert.Contains(t, body, "15 minutes")
 	assert.NotEmpty(t, headers.Get("Retry-After"))
+}
+
+// A thousand at once, each from an address of its own, get no more guesses looked
+// at than the limit; who owns the account gets in meanwhile, on a device that is
+// known.
+func TestAThousandStrangersGuess(t *testing.T) {
+	h := testkit.Open(t)
+	owner := h.Editor(t)
+	status, _, _ := owner.Send("POST", "/sign-out", form, "")
+	require.Equal(t, http.StatusSeeOther, status)
+	strangers := testkit.Many()
+	guess := func(n int) (int, error) {
+		r, err := http.NewRequest("POST", h.URL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {fmt.Sprint("guess number ", n)}}.Encode()))
+		if err != nil {
+			return 0, err
+		}
+		r.Header.Set("Content-Type", form)
+		r.Header.Set("Sec-Fetch-Site", "same-origin") // whoever attacks says what they like
+		answer, err := strangers.RoundTrip(r)
+		if err != nil {
+			return 0, err
+		}
+		return answer.StatusCode, answer.Body.Close()
+	}
+	status, err := guess(0)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusUnprocessableEntity, status)
+	var looked, paused, other atomic.Int64
+	looked.Add(1)
+	var guessing sync.WaitGroup
+	for i := range 999 {
+		guessing.Go(func() {
+			switch status, err := guess(i + 1); {
+			case err == nil && status == http.StatusUnprocessableEntity:
+				looked.Add(1)
+			case err == nil && status == http.StatusTooManyRequests:
+				paused.Add(1)
+			default:
+				other.Add(1)
+			}
+		})
+	}
+	status, _, _ = owner.Send("POST", "/sign-in", form, url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
+	assert.Equal(t, http.StatusSeeOther, status, "in the midst of it")
+	guessing.Wait()
+	assert.LessOrEqual(t, looked.Load(), int64(account.MaxPerAddress))
+	assert.EqualValues(t, 1000, looked.Load()+paused.Load(), "%d had another answer", other.Load())
 }
 
 func TestSignOutEndsTheSession(t *testing.T) {

@@ -1,6 +1,7 @@
 package reader_test
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"net/http"
@@ -13,12 +14,15 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/demo"
 	"incipit/internal/core/access"
+	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/cache"
+	"incipit/internal/testkit/hostile"
 )
 
 // everything lists every address at which a reader can get something of a
@@ -72,6 +76,8 @@ func TestASwitchThatSaysNo(t *testing.T) {
 	e = h.Indexed(t, e.ID)
 	front := cache.Open(t, h.URL, many)
 	all := everything("/r/"+p.Key, e)
+	require.NoError(t, h.Store.SetRecord(t.Context(), p.ID, "HBO-1953"))
+	all["record"] = "/record/HBO-1953"
 	var every []string
 	for name := range all {
 		every = append(every, name)
@@ -146,6 +152,81 @@ func TestASwitchThatSaysNo(t *testing.T) {
 				}
 			}
 		})
+	}
+}
+
+// A file inside the file goes where the file goes.
+func TestAFileInsideTheFile(t *testing.T) {
+	h := testkit.Open(t)
+	by, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	require.NoError(t, err)
+	doc, _, err := h.Intake.Receive(t.Context(), "Count sheets.pdf", bytes.NewReader(hostile.LongTexts(1, 40)), by.ID)
+	require.NoError(t, err)
+	h.Examined(t, doc.Title)
+	p, err := h.Store.Place(t.Context(), doc.ID, store.Start{})
+	require.NoError(t, err)
+	front := cache.Open(t, h.URL, many)
+	e, err := h.Store.LatestEdition(t.Context(), doc.ID)
+	require.NoError(t, err)
+	require.NotEmpty(t, e.Facts.Attached)
+	address := fmt.Sprintf("%s/r/%s/attached/%s/%d", front.URL, p.Key, e.SHA256[:16], e.Facts.Attached[0].Number)
+	for name, no := range map[string]func(*setting.Settings){
+		"download":          func(s *setting.Settings) { s.Download = false },
+		"invitations alone": func(s *setting.Settings) { s.Guarded = true },
+		"withdrawal":        nil,
+	} {
+		s := setting.Default()
+		s.Download = true
+		h.Publish(t, p.ID, s)
+		var allowed string
+		for range 2 {
+			status, body, header := read(t, address, nil)
+			require.Equal(t, http.StatusOK, status, name)
+			assert.Contains(t, header.Get("Content-Disposition"), "attachment")
+			allowed = body
+		}
+		if no == nil {
+			require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+		} else {
+			no(&s)
+			h.Publish(t, p.ID, s)
+		}
+		status, body, _ := read(t, address, nil)
+		assert.GreaterOrEqual(t, status, 400, name)
+		assert.NotEqual(t, allowed, body, name)
+	}
+}
+
+// A collection names what everybody may see, also to who comes through a cache.
+func TestACollectionNamesNothingDenied(t *testing.T) {
+	h := testkit.Open(t)
+	p, _ := h.Published(t, "volunteer-handbook.pdf", nil)
+	other, _ := h.Published(t, "tide-table.pdf", nil)
+	content := collection.New("For the hides")
+	content.Search, content.Sorting, content.Facts = true, true, true
+	content.Items = []collection.Item{{Placement: p.ID}, {Placement: other.ID}}
+	c, err := h.Store.AddCollection(t.Context(), content)
+	require.NoError(t, err)
+	front := cache.Open(t, h.URL, many)
+	for name, no := range map[string]func(*setting.Settings){"invitations alone": func(s *setting.Settings) { s.Guarded = true }, "withdrawal": nil} {
+		s := setting.Default()
+		h.Publish(t, p.ID, s)
+		for range 2 {
+			_, body, _ := read(t, front.URL+"/c/"+c.Key, nil)
+			require.True(t, strings.Contains(body, "Volunteer handbook"), name)
+		}
+		if no == nil {
+			require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+		} else {
+			no(&s)
+			h.Publish(t, p.ID, s)
+		}
+		for _, at := range []string{h.URL, front.URL} {
+			status, body, _ := read(t, at+"/c/"+c.Key, nil)
+			assert.Equal(t, http.StatusOK, status)
+			assert.False(t, strings.Contains(body, "Volunteer handbook") || strings.Contains(body, p.Key), name)
+			assert.True(t, strings.Contains(body, other.Key), "%s: the others stay", name)
+		}
 	}
 }
 
