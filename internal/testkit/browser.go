@@ -53,6 +53,9 @@ func launch(more ...chromedp.ExecAllocatorOption) (context.Context, func(), erro
 		chromedp.Env("LC_ALL=C.UTF-8"),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-domain-reliability", true), chromedp.Flag("disable-quic", true),
 		chromedp.Flag("no-pings", true), chromedp.Flag("no-proxy-server", true), chromedp.Flag("dns-prefetch-disable", true),
+		// A window that every page fits in: after full screen, presses beyond the edge of
+		// a smaller one miss the frames there.
+		chromedp.WindowSize(1920, 1400),
 		chromedp.Flag("site-per-process", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", false),
 		chromedp.Flag("host-resolver-rules", "MAP * ^NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost , EXCLUDE *.localhost"))
 	if os.Geteuid() == 0 {
