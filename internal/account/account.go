@@ -21,6 +21,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 
+	"incipit/internal/core/share"
 	"incipit/internal/store"
 )
 
@@ -35,13 +36,15 @@ const (
 	MaxPassword      = 200
 	mostEmail        = 320 // bytes
 	setupValid       = 24 * time.Hour
-	concurrentHashes = 3 // each takes 19 MiB; one more is for known devices
+	mostAtOnce       = 100 // who wait to be looked up; more are sent away at once
+	concurrentHashes = 3   // each takes 19 MiB; one more is for known devices
 )
 
 // The errors a person can do something about.
 var (
 	ErrWrong  = errors.New("this e-mail address and password do not go together")
 	ErrPaused = errors.New("too many attempts: sign-in pauses for 15 minutes")
+	ErrBusy   = errors.New("too many people sign in at this moment")
 )
 
 // Accounts signs people in.
@@ -50,6 +53,10 @@ type Accounts struct {
 	hashes chan struct{}
 	known  chan struct{} // for devices that are known
 	decoy  string
+	// Before the database there are two lines, each origin in turn: whoever has a
+	// device is looked up in the first; those whose device is not known wait in the
+	// second, so that a crowd of guessers waits among itself.
+	devices, strangers *share.Line
 }
 
 // New makes Accounts.
@@ -58,7 +65,9 @@ func New(s *store.Store) (*Accounts, error) {
 	if err != nil {
 		return nil, fmt.Errorf("prepare sign-in: %w", err)
 	}
-	return &Accounts{store: s, hashes: make(chan struct{}, concurrentHashes), known: make(chan struct{}, 1), decoy: decoy}, nil
+	return &Accounts{store: s, hashes: make(chan struct{}, concurrentHashes), known: make(chan struct{}, 1), decoy: decoy,
+		devices:   share.NewLine(share.Rules{Places: 2, Waiting: mostAtOnce, PerOrigin: 1}),
+		strangers: share.NewLine(share.Rules{Places: 2, Waiting: mostAtOnce, PerOrigin: 1})}, nil
 }
 
 // Hash makes the hash that is kept of a password.
@@ -84,16 +93,29 @@ func (a *Accounts) SignIn(ctx context.Context, email, password, origin, device s
 	if len(email) > mostEmail {
 		return store.Account{}, ErrWrong
 	}
+	known := false
+	if device != "" {
+		leave, err := wait(ctx, a.devices, origin)
+		if err != nil {
+			return store.Account{}, err
+		}
+		known, err = a.knows(ctx, email, device)
+		leave()
+		if err != nil {
+			return store.Account{}, err
+		}
+	}
+	if !known {
+		leave, err := wait(ctx, a.strangers, origin)
+		if err != nil {
+			return store.Account{}, err
+		}
+		defer leave()
+	}
 	found, err := a.store.AccountByEmail(ctx, email)
 	missing := errors.Is(err, store.ErrNotFound)
 	if err != nil && !missing {
 		return store.Account{}, err
-	}
-	known := false
-	if device != "" {
-		if known, err = a.store.KnowsDevice(ctx, found.ID, device); err != nil {
-			return store.Account{}, err
-		}
 	}
 	counts := []struct {
 		subject string
@@ -133,6 +155,27 @@ func (a *Accounts) SignIn(ctx context.Context, email, password, origin, device s
 		}
 	}
 	return found, nil
+}
+
+// wait gives a turn in a line.
+func wait(ctx context.Context, line *share.Line, origin string) (leave func(), err error) {
+	_, leave, err = line.Enter(ctx, share.Asker{Document: "sign-in", Origin: origin})
+	if errors.Is(err, share.ErrFull) {
+		return nil, ErrBusy
+	}
+	return leave, err
+}
+
+// knows says whether somebody has signed in on a device before.
+func (a *Accounts) knows(ctx context.Context, email, device string) (bool, error) {
+	found, err := a.store.AccountByEmail(ctx, email)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	return a.store.KnowsDevice(ctx, found.ID, device)
 }
 
 // compare looks at a password; few are looked at at once.

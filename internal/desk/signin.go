@@ -62,6 +62,10 @@ func (d *Desk) signIn(c *echo.Context) error {
 		f.Problem = "There were too many attempts. Sign-in pauses for 15 minutes; then try again. A device on which you have signed in before is not held up by what others try."
 		c.Response().Header().Set("Retry-After", "900")
 		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
+	case errors.Is(err, account.ErrBusy):
+		f.Problem = "Very many people try to sign in at this moment. Nothing is wrong with what you typed; try again in a minute."
+		c.Response().Header().Set("Retry-After", "60")
+		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
 	case err != nil:
 		return err
 	}

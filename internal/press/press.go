@@ -245,11 +245,11 @@ func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, erro
 const (
 	PagesPrefix  = "pages/"
 	TilesPrefix  = "tiles/"
-	LayersPrefix = "layers-2/" // 2: with the place of each letter
+	LayersPrefix = "layers-3/" // 3: read by place, in the order of writing
 )
 
 // RetiredPrefixes are where former versions kept what is made anew since.
-func RetiredPrefixes() []string { return []string{"layers/"} }
+func RetiredPrefixes() []string { return []string{"layers/", "layers-2/"} }
 
 // kept gives the bytes under a key, making and keeping them if need be. Of a file
 // that was opened with a password nothing is kept, nor shared.

@@ -47,7 +47,7 @@ func TestTextsAreKeptAndFound(t *testing.T) {
 	assert.Equal(t, layer, got)
 	_, err = s.PageText(t.Context(), e.ID, 4)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	style := textflow.Style{Body: 11, Headings: []float64{16}, Furniture: []string{"x"}, Hyphened: []string{"spring-tide"}}
+	style := textflow.Style{Body: 11, Headings: []float64{16}, Edges: []textflow.Edge{{Key: "x", First: 2}}, Hyphened: []string{"spring-tide"}}
 	require.NoError(t, s.KeepFlow(t.Context(), e.ID, style))
 	kept, err := s.Edition(t.Context(), e.ID)
 	require.NoError(t, err)

@@ -26,3 +26,7 @@ type Block struct {
 	ItemOf      int       `json:"item,omitempty"`
 	Alternative string    `json:"alternative,omitempty"`
 }
+
+// Decoration is the block of text that the file says is none of its content: an
+// artifact (ISO 32000-2, 14.8.2.2).
+const Decoration = -1

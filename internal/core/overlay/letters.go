@@ -7,18 +7,177 @@ import (
 	"golang.org/x/text/unicode/norm"
 )
 
-// plain drops what cannot be read and takes hyphens that an engine made up for
-// the division of a word (U+0002, as PDFium does) for what they are.
+// plain drops what cannot be read and what the engine made up for white: where
+// words and lines part is told by place. Hyphens that it takes for the division of
+// a word (U+0002, as PDFium does) are what they are.
 func plain(glyphs []Glyph) []Glyph {
 	out := make([]Glyph, 0, len(glyphs))
-	for _, g := range glyphs {
+	gap := false
+	for i, g := range glyphs {
 		if g.Rune == 2 || g.Rune == 0xFFFE {
 			g.Rune = SoftHyphen
+		} else if g.Made {
+			gap = true
+			continue
 		}
-		keep := g.Rune == '\n' || g.Rune == '\r'
-		if keep || !unicode.IsControl(g.Rune) && g.Rune != 0 && g.Rune != unicode.ReplacementChar {
+		g.order, g.gap = i, gap
+		gap = false
+		if unicode.IsSpace(g.Rune) {
+			if g.Rune == '\n' || g.Rune == '\r' {
+				continue
+			}
+			if g.Advance < 0.02*g.Size {
+				continue // parts nothing
+			}
+			g.Rune = ' '
+		}
+		if !unicode.IsControl(g.Rune) && g.Rune != 0 && g.Rune != unicode.ReplacementChar && g.Size > 0 {
 			out = append(out, g)
 		}
+	}
+	return out
+}
+
+// once leaves out what is shown twice at nearly one place: a shadow, or a letter
+// printed over itself to make it bold.
+func once(glyphs []Glyph) []Glyph {
+	type cell struct {
+		r    rune
+		x, y int
+	}
+	seen := map[cell][]int{}
+	out := make([]Glyph, 0, len(glyphs))
+	group := 0 // where the characters begin that share the place of this one
+	for i, g := range glyphs {
+		near := math.Min(0.12*g.Size, 0.45*g.Advance)
+		if i == 0 || !stacked(glyphs[i-1], g) {
+			group = i
+		}
+		// Characters in one place, one behind the other, are one glyph that stands for
+		// all of them (see parted); but a letter and itself, where a neighbour is shown
+		// twice, too.
+		one := i > group && !(i == group+1 && twins(glyphs[i-1], g) && (i > 2 && twins(glyphs[i-3], glyphs[i-2]) || i+2 < len(glyphs) && twins(glyphs[i+1], glyphs[i+2])))
+		if near <= 0 || unicode.IsSpace(g.Rune) || over(g) || one {
+			out = append(out, g)
+			continue
+		}
+		side := math.Max(0.12*g.Size, 0.5)
+		at := cell{g.Rune, int(math.Floor(g.X / side)), int(math.Floor(g.Y / side))}
+		twice := false
+		for dx := -1; dx <= 1 && !twice; dx++ {
+			for dy := -1; dy <= 1 && !twice; dy++ {
+				for _, i := range seen[cell{g.Rune, at.x + dx, at.y + dy}] {
+					o := out[i]
+					twice = twice || math.Abs(o.X-g.X) < near && math.Abs(o.Y-g.Y) < near && math.Abs(o.Size-g.Size) < 0.1*g.Size && o.Angle == g.Angle
+				}
+			}
+		}
+		if !twice {
+			if len(seen[at]) < 8 {
+				seen[at] = append(seen[at], len(out))
+			}
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+func twins(a, b Glyph) bool { return a.Rune == b.Rune && stacked(a, b) }
+
+// stacked says that two characters were given one and the same place.
+func stacked(a, b Glyph) bool {
+	return a.X == b.X && a.Y == b.Y && a.Advance == b.Advance && a.Size == b.Size && a.Angle == b.Angle && a.Advance > 0
+}
+
+// parted gives each of the letters that one glyph stands for a part of its place.
+func parted(glyphs []Glyph) []Glyph {
+	for i := 0; i < len(glyphs); {
+		j, n := i+1, 1
+		for j < len(glyphs) && !unicode.IsSpace(glyphs[j].Rune) && stacked(glyphs[i], glyphs[j]) {
+			if !over(glyphs[j]) {
+				n++
+			}
+			j++
+		}
+		if n > 1 && n <= mostInOne && !over(glyphs[i]) {
+			t := glyphs[i].Angle * math.Pi / 180
+			part, at := glyphs[i].Advance/float64(n), -1
+			for k := i; k < j; k++ {
+				g := &glyphs[k]
+				if !over(*g) {
+					at++
+				}
+				behind := at
+				if rightToLeft(glyphs[i].Rune) {
+					behind = n - 1 - at
+				}
+				g.tied = k > i
+				g.Advance = part
+				g.X, g.Y = g.X+float64(behind)*part*math.Cos(t), g.Y+float64(behind)*part*math.Sin(t)
+			}
+		}
+		i = j
+	}
+	return glyphs
+}
+
+// mostInOne is how many letters one glyph stands for at most: some fonts have one
+// for a whole formula of greeting.
+const mostInOne = 24
+
+// accents are marks that old fonts have as letters of their own, and what they
+// are over a letter.
+var accents = map[rune]rune{'´': 0x301, '`': 0x300, '¨': 0x308, 'ˆ': 0x302, '^': 0x302, '˜': 0x303, '~': 0x303, 'ˇ': 0x30C, '˚': 0x30A, '°': 0x30A,
+	'¸': 0x327, '˘': 0x306, '¯': 0x304, 'ˉ': 0x304, '˙': 0x307, '˝': 0x30B, '˛': 0x328}
+
+// accented sets together letters and accents that were drawn one over the other.
+func accented(glyphs []Glyph) []Glyph {
+	onto := func(a, base Glyph) (Glyph, bool) {
+		if a.Angle != base.Angle || !unicode.IsLetter(base.Rune) || math.Abs(a.Size-base.Size) > 0.1*base.Size {
+			return base, false
+		}
+		t := a.Angle * math.Pi / 180
+		c, s := math.Cos(t), math.Sin(t)
+		at := (a.X-base.X)*c + (a.Y-base.Y)*s + a.Advance/2
+		up := (a.X-base.X)*s - (a.Y-base.Y)*c
+		if at < 0.15*base.Advance || at > 0.95*base.Advance || math.Abs(up) > 0.5*base.Size {
+			return base, false
+		}
+		letter := base.Rune
+		switch letter {
+		case 'ı':
+			letter = 'i'
+		case 'ȷ':
+			letter = 'j'
+		}
+		whole := []rune(norm.NFC.String(string([]rune{letter, accents[a.Rune]})))
+		if len(whole) != 1 {
+			return base, false
+		}
+		base.Rune = whole[0]
+		return base, true
+	}
+	out := make([]Glyph, 0, len(glyphs))
+	for i := 0; i < len(glyphs); i++ {
+		g := glyphs[i]
+		if accents[g.Rune] == 0 {
+			out = append(out, g)
+			continue
+		}
+		if i+1 < len(glyphs) {
+			if whole, ok := onto(g, glyphs[i+1]); ok {
+				out = append(out, whole)
+				i++
+				continue
+			}
+		}
+		if n := len(out); n > 0 {
+			if whole, ok := onto(g, out[n-1]); ok {
+				out[n-1] = whole
+				continue
+			}
+		}
+		out = append(out, g)
 	}
 	return out
 }
@@ -94,27 +253,13 @@ func Joined(r rune) bool {
 		r >= 0x3000 && r <= 0x303F || r >= 0x30FB && r <= 0x30FF || r >= 0xFF00 && r <= 0xFF60
 }
 
-// unspaced leaves out the spaces that engines report between characters of
-// scripts that have none, where the gap is no wider than a character.
-func unspaced(first Glyph, glyphs []Glyph) []Glyph {
-	out := glyphs[:0:0]
-	for i, g := range glyphs {
-		if unicode.IsSpace(g.Rune) && i > 0 && i < len(glyphs)-1 && Joined(glyphs[i-1].Rune) && Joined(glyphs[i+1].Rune) &&
-			math.Abs(along(first, glyphs[i+1])-along(first, glyphs[i-1])) < 1.9*first.Size {
-			continue
-		}
-		out = append(out, g)
-	}
-	return out
-}
-
 // Joint is what stands between two runs that follow each other: nothing or a
 // space.
 func Joint(a, b Run) string {
 	end := lastOf(a.Text)
 	start := firstOf(b.Text)
 	switch {
-	case end == SoftHyphen:
+	case end == SoftHyphen || a.Glued:
 		return ""
 	case a.Break && unicode.Is(unicode.Pd, end) && unicode.IsLower(start) && len([]rune(a.Text)) > 1:
 		return ""
@@ -139,24 +284,12 @@ func firstOf(s string) rune {
 	return ' '
 }
 
-// whole gives a letter and the mark over it, where both are one glyph, the whole
-// of its box: an engine gives each a part.
-func whole(glyphs []Glyph) {
-	for i := 1; i < len(glyphs); i++ {
-		base, m := &glyphs[i-1], &glyphs[i]
-		if unicode.Is(unicode.Mn, m.Rune) && math.Abs(base.X-m.X) < 0.02*m.Size {
-			base.Advance += m.Advance
-			m.Advance = base.Advance
-		}
-	}
-}
-
 // Behind is what stands between two runs when text is copied: what Joint says,
 // or a line feed where a paragraph ends.
 func Behind(a, b Run) string {
 	apart := a.Block != b.Block
 	if a.Block == 0 && b.Block == 0 {
-		step := math.Abs(across(Glyph{X: a.X, Y: a.Y, Angle: a.Angle}, Glyph{X: b.X, Y: b.Y}))
+		step := math.Abs(across(a, b))
 		apart = a.Angle != b.Angle || math.Abs(a.Size-b.Size) > 0.15*a.Size || step > 1.7*math.Max(a.Size, b.Size)
 	}
 	if apart && a.Break {

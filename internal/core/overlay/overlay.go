@@ -9,7 +9,6 @@ package overlay
 
 import (
 	"math"
-	"slices"
 	"strings"
 	"unicode"
 
@@ -19,19 +18,29 @@ import (
 // Glyph is one character of a page in sheet space (points, y down). X and Y
 // are its origin on the baseline; Advance is the distance to where the next
 // glyph would start; Size is the em size in points as it stands on the sheet;
-// Angle is the direction of the baseline in degrees clockwise. Bold says that
-// the font is. Block is the element of the page's structure it belongs to,
-// counted from 1; 0 is none.
+// Angle is the direction of the baseline in degrees clockwise. Block is the
+// element of the page's structure it belongs to, counted from 1; 0 is none. Made
+// says that the file has no such character: the engine made it up for a gap.
 type Glyph struct {
 	Rune    rune
 	X, Y    float64
 	Advance float64
 	Size    float64
 	Angle   float64
-	Bold    bool
+	Font    Font
 	Block   int
+	Made    bool
 
 	upright bool
+	order   int  // in which it was drawn
+	gap     bool // the engine made up a space before it
+	tied    bool // of one glyph with the one drawn before it
+}
+
+// Font is how a font looks. Unknown says that nothing tells which characters its
+// codes stand for.
+type Font struct {
+	Bold, Italic, Fixed, Unknown bool
 }
 
 // Run is a piece of text on one baseline. Length is its extent along the
@@ -40,10 +49,18 @@ type Glyph struct {
 // writing); X and Y are then the middle of the line's top. A text that ends
 // with SoftHyphen is divided there.
 //
+// Line numbers the pieces of line of a page, from 1: runs that have the same one
+// are read on from one to the next. Glued says that the next one goes on in the
+// same word.
+//
 // Places tells where each rune of Text stands: its start and its extent along
 // the baseline from X, Y, in points, so two figures a rune.
 type Run struct {
 	Text    string    `json:"text"`
+	Line    int       `json:"line,omitempty"`
+	Glued   bool      `json:"glued,omitempty"`
+	Italic  bool      `json:"italic,omitempty"`
+	Fixed   bool      `json:"fixed,omitempty"`
 	X       float64   `json:"x"`
 	Y       float64   `json:"y"`
 	Length  float64   `json:"length"`
@@ -125,192 +142,126 @@ func SafeAddress(address string) bool {
 	return false
 }
 
-// Runs groups glyphs, in reading order as the engine gives them, into runs. A
-// new run begins where the line, the size or the angle changes and where the
-// gap between two glyphs is more than one em: columns of a table stay apart.
-// Right-to-left letters are brought into logical order by their place, since
-// engines report them in the order they were drawn (UAX #9).
+// Runs groups the glyphs of a page, which come in the order in which they were
+// drawn, into runs. Runs of one Line stand beside each other on the page and
+// follow each other in the order in which they are read, whatever direction their
+// scripts have (UAX #9); a new one begins where the font, the size, the baseline
+// or the block changes. White of more than an em parts lines: columns of a table
+// stay apart.
 func Runs(glyphs []Glyph) []Run {
-	var runs []Run
-	glyphs = down(plain(glyphs))
-	var parts []Glyph
-	flush := func(lineEnds bool) {
-		if run, ok := join(parts); ok {
-			run.Break = lineEnds
-			runs = append(runs, run)
-		} else if lineEnds && len(runs) > 0 {
-			runs[len(runs)-1].Break = true
-		}
-		parts = parts[:0]
+	segments := segmentsOf(piecesOf(down(accented(parted(once(plain(glyphs)))))))
+	letters := make([][]letter, len(segments))
+	right, left := 0, 0
+	for i, s := range segments {
+		letters[i] = inPlace(s)
+		r, l := strong(letters[i])
+		right, left = right+r, left+l
 	}
-	var last Glyph // the last one with an extent
-	for _, g := range glyphs {
-		if g.Rune == '\n' || g.Rune == '\r' {
-			flush(true)
+	usual := usualLetterGaps(letters)
+	page := right > left
+	var out []Run
+	for i, all := range letters {
+		all = spaced(all, usual)
+		if len(all) == 0 {
 			continue
 		}
-		space := unicode.IsSpace(g.Rune)
-		if len(parts) > 0 && !space && !continues(parts[0], last, g) {
-			flush(!sameLine(parts[0], g))
+		runs := runsOf(logical(all, backward(all, page), page))
+		for k := range runs {
+			runs[k].Line = i + 1
 		}
-		if len(parts) == 0 && space {
-			continue
-		}
-		parts = append(parts, g)
-		if !space {
-			last = g
-		}
+		out = append(out, runs...)
 	}
-	flush(true)
-	return runs
+	for i := range out {
+		out[i].Break = i+1 == len(out) || out[i+1].Line != out[i].Line && !level(out[i], out[i+1])
+	}
+	return out
 }
 
-// join makes one run of glyphs. Space at its end carries no extent.
-func join(parts []Glyph) (Run, bool) {
-	for len(parts) > 0 && unicode.IsSpace(parts[len(parts)-1].Rune) {
-		parts = parts[:len(parts)-1]
+// level says whether two runs stand on one baseline.
+func level(a, b Run) bool {
+	return math.Abs(a.Angle-b.Angle) < 1 && math.Abs(across(a, b)) <= 0.35*math.Max(a.Size, b.Size)
+}
+
+// across is the distance of one run's baseline from another's, in points.
+func across(a, b Run) float64 {
+	t := a.Angle * math.Pi / 180
+	return -(b.X-a.X)*math.Sin(t) + (b.Y-a.Y)*math.Cos(t)
+}
+
+// runsOf cuts letters in their reading order into runs.
+func runsOf(letters []letter) []Run {
+	var out []Run
+	from := 0
+	for i := 1; i <= len(letters); i++ {
+		if i < len(letters) && (letters[i].space || alike(letters[from], letters[i])) {
+			continue
+		}
+		end := i
+		for end > from && letters[end-1].space {
+			end--
+		}
+		if run, ok := runOf(letters[from:end]); ok {
+			run.Glued = i < len(letters) && end == i
+			out = append(out, run)
+		}
+		from = i
 	}
-	if len(parts) == 0 {
+	return out
+}
+
+// alike says whether two letters can stand in one run.
+func alike(a, b letter) bool {
+	return a.Font == b.Font && a.Block == b.Block && a.upright == b.upright && math.Abs(a.Size-b.Size) <= 0.06*a.Size && math.Abs(a.base-b.base) <= 0.1*a.Size
+}
+
+// runOf makes one run of letters.
+func runOf(letters []letter) (Run, bool) {
+	if len(letters) == 0 {
 		return Run{}, false
 	}
-	first := parts[0]
+	first := letters[0]
 	low, high := math.Inf(1), math.Inf(-1)
-	for _, g := range parts {
-		if !unicode.IsSpace(g.Rune) {
-			at := along(first, g)
-			low, high = math.Min(low, at), math.Max(high, at+g.Advance)
+	for _, l := range letters {
+		if !l.space {
+			low, high = math.Min(low, l.from), math.Max(high, l.to)
 		}
 	}
 	if high <= low {
 		return Run{}, false
 	}
-	logical := inLogicalOrder(parts)
 	var text strings.Builder
 	var places []float64
 	put := func(r rune, at, advance float64) {
-		letters := []rune(resolved(r))
-		for i, l := range letters {
-			part := advance / float64(len(letters))
+		all := []rune(resolved(r))
+		for i, l := range all {
+			part, behind := advance/float64(len(all)), i
+			if rightToLeft(l) {
+				behind = len(all) - 1 - i
+			}
 			text.WriteRune(l)
-			places = append(places, tenth(at-low+float64(i)*part), tenth(part))
+			places = append(places, tenth(at-low+float64(behind)*part), tenth(part))
 		}
 	}
-	var before Glyph // the last letter: marks stand anywhere over it
-	logical = unspaced(first, logical)
-	whole(logical)
-	for i, g := range logical {
-		at := along(first, g)
-		switch {
-		case g.Rune == SoftHyphen && i < len(logical)-1:
-			continue // a place to divide at that was not used
-		case unicode.IsSpace(g.Rune):
-			g.Rune = ' '
-		case unicode.Is(unicode.Mn, g.Rune):
-			put(g.Rune, at, g.Advance)
-			continue
-		case i > 0 && !unicode.IsSpace(before.Rune) && !(Joined(before.Rune) && Joined(g.Rune)) && apart(before, g) > wordGap*first.Size:
-			from := along(first, before)
-			put(' ', math.Min(from+before.Advance, at), 0)
+	for i, l := range letters {
+		if l.Rune == SoftHyphen && i < len(letters)-1 {
+			if l.Advance < 0.05*l.Size {
+				continue // a place to divide at that was not used
+			}
+			l.Rune = '-'
 		}
-		put(g.Rune, at, g.Advance)
-		before = g
+		at := math.Min(math.Max(l.from, low), high)
+		put(l.Rune, at, l.to-l.from)
+		for _, m := range l.marks {
+			put(m.Rune, at, l.to-l.from)
+		}
 	}
-	a := first.Angle * math.Pi / 180
-	return Run{Text: text.String(), X: first.X + low*math.Cos(a), Y: first.Y + low*math.Sin(a), Length: high - low, Size: first.Size, Angle: first.Angle,
-		Upright: first.upright, Bold: first.Bold, Block: first.Block, Places: places}, true
+	a := math.Round(first.Angle) * math.Pi / 180
+	c, s := math.Cos(a), math.Sin(a)
+	return Run{Text: text.String(), X: low*c - first.base*s, Y: low*s + first.base*c, Length: high - low, Size: first.Size, Angle: first.Angle,
+		Upright: first.upright, Bold: first.Font.Bold, Italic: first.Font.Italic, Fixed: first.Font.Fixed, Block: first.Block, Places: places}, true
 }
 
 func tenth(v float64) float64 { return math.Round(v*10) / 10 }
-
-// wordGap is the distance between glyphs, in em, from which on they belong to
-// two words although no space was reported: narrower than a thin word space,
-// wider than letterspacing.
-const wordGap = 0.18
-
-// apart is the empty distance between two glyphs of one run.
-func apart(a, b Glyph) float64 {
-	at := along(a, b)
-	return math.Max(at-a.Advance, -at-b.Advance)
-}
-
-func rightToLeft(r rune) bool {
-	return unicode.In(r, unicode.Arabic, unicode.Hebrew, unicode.Syriac, unicode.Thaana, unicode.Nko)
-}
-
-// inLogicalOrder gives the glyphs of a run that is written right to left from
-// right to left, and any other run as it is. Marks stay behind their letter.
-func inLogicalOrder(parts []Glyph) []Glyph {
-	backward := 0
-	for _, g := range parts {
-		if rightToLeft(g.Rune) {
-			backward++
-		} else if unicode.IsLetter(g.Rune) {
-			backward--
-		}
-	}
-	if backward <= 0 {
-		return parts
-	}
-	// A reported space stands by the neighbour it was drawn after, on whichever
-	// side: the gaps between letters tell words better.
-	first, out := parts[0], slices.DeleteFunc(slices.Clone(parts), func(g Glyph) bool { return unicode.IsSpace(g.Rune) })
-	middle := func(i int) float64 {
-		return along(first, out[i]) + out[i].Advance/2
-	}
-	order := make([]int, len(out))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		switch ma, mb := middle(a), middle(b); {
-		case math.Abs(ma-mb) < 0.02*first.Size:
-			return 0
-		case ma > mb:
-			return -1
-		}
-		return 1
-	})
-	sorted := make([]Glyph, len(out))
-	for i, o := range order {
-		sorted[i] = out[o]
-	}
-	return sorted
-}
-
-// along is the distance of a glyph from a run's start, measured on the run's
-// baseline; across is its distance from that baseline.
-func along(run, g Glyph) float64 {
-	a := run.Angle * math.Pi / 180
-	return (g.X-run.X)*math.Cos(a) + (g.Y-run.Y)*math.Sin(a)
-}
-
-func across(run, g Glyph) float64 {
-	a := run.Angle * math.Pi / 180
-	return -(g.X-run.X)*math.Sin(a) + (g.Y-run.Y)*math.Cos(a)
-}
-
-func sameLine(run, g Glyph) bool {
-	return math.Abs(g.Angle-run.Angle) < 1 && math.Abs(across(run, g)) <= 0.35*run.Size
-}
-
-// continues says whether g stands close enough to the last glyph, on either
-// side of it, to belong to the run that begins with first.
-func continues(first, last, g Glyph) bool {
-	if !sameLine(first, g) || math.Abs(g.Size-first.Size) > 0.15*first.Size || g.Block != first.Block || g.upright != first.upright {
-		return false
-	}
-	ahead := along(first, g) - along(first, last) - last.Advance
-	if ahead <= first.Size && ahead >= -1.05*math.Max(first.Size, last.Advance) {
-		return true
-	}
-	if !rightToLeft(g.Rune) && !rightToLeft(last.Rune) && unicode.IsLetter(g.Rune) {
-		return false
-	}
-	// A word that was drawn in logical order may follow one drawn in visual
-	// order: any place beside the run so far will do.
-	behind := along(first, last) - along(first, g) - g.Advance
-	return math.Abs(behind) <= 6*first.Size || math.Abs(ahead) <= 6*first.Size
-}
 
 // Plain gives the text of runs: those of one line parted by a space, lines by
 // a line feed.
@@ -318,9 +269,10 @@ func Plain(runs []Run) string {
 	var b strings.Builder
 	for _, r := range runs {
 		b.WriteString(r.Text)
-		if r.Break {
+		switch {
+		case r.Break:
 			b.WriteByte('\n')
-		} else {
+		case !r.Glued:
 			b.WriteByte(' ')
 		}
 	}

@@ -24,7 +24,7 @@ func TestRunsKeepALineTogether(t *testing.T) {
 	require.Len(t, runs, 1)
 	assert.Equal(t, []float64{0, 5, 5, 5}, runs[0].Places[:4])
 	runs[0].Places = nil
-	assert.Equal(t, overlay.Run{Text: "High water", X: 10, Y: 100, Length: 50, Size: 10, Break: true}, runs[0])
+	assert.Equal(t, overlay.Run{Text: "High water", Line: 1, X: 10, Y: 100, Length: 50, Size: 10, Break: true}, runs[0])
 }
 
 func TestRunsPartColumnsLinesAndSizes(t *testing.T) {

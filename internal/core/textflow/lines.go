@@ -1,6 +1,7 @@
 package textflow
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"strings"
@@ -18,17 +19,22 @@ type segment struct {
 	from, to, base float64
 	size           float64
 	bold           bool
+	chars          int
 	runs           []overlay.Run
 }
 
 func (s segment) text() string { return join(s.runs) }
 
-func (s segment) chars() int {
-	n := 0
-	for _, r := range s.runs {
-		n += utf8.RuneCountInString(r.Text)
+// take adds a segment that is read on from this one. Size and baseline are those
+// of most of its text.
+func (s *segment) take(o segment) {
+	s.from, s.to = math.Min(s.from, o.from), math.Max(s.to, o.to)
+	s.bold = s.bold && o.bold
+	if o.chars > s.chars || o.chars == s.chars && o.size > s.size {
+		s.size, s.base = o.size, o.base
 	}
-	return n
+	s.chars += o.chars
+	s.runs = append(s.runs, o.runs...)
 }
 
 // line is the segments that stand on one baseline, in reading order. left and
@@ -46,7 +52,7 @@ func (l line) base() float64 { return l.segments[0].base }
 func (l line) size() float64 {
 	best, n := 0.0, 0
 	for _, s := range l.segments {
-		if c := s.chars(); c > n {
+		if c := s.chars; c > n {
 			best, n = s.size, c
 		}
 	}
@@ -118,8 +124,8 @@ const cellGap = 1.4
 // segmentsOf joins runs that stand close together on one line.
 func segmentsOf(runs []overlay.Run, turn float64) []segment {
 	all := make([]segment, 0, len(runs))
-	for _, r := range runs {
-		s := segment{size: r.Size, bold: r.Bold, runs: []overlay.Run{r}}
+	for i, r := range runs {
+		s := segment{size: r.Size, bold: r.Bold, runs: []overlay.Run{r}, chars: utf8.RuneCountInString(r.Text)}
 		switch turn {
 		case 90:
 			s.from, s.base = r.Y, -r.X
@@ -131,6 +137,10 @@ func segmentsOf(runs []overlay.Run, turn float64) []segment {
 			s.from, s.base = r.X, r.Y
 		}
 		s.to = s.from + r.Length
+		if n := len(all); n > 0 && r.Line > 0 && runs[i-1].Line == r.Line {
+			all[n-1].take(s)
+			continue
+		}
 		all = append(all, s)
 	}
 	if backward(runs) {
@@ -150,10 +160,7 @@ func segmentsOf(runs []overlay.Run, turn float64) []segment {
 			last := &out[n-1]
 			gap := s.from - last.to
 			if math.Abs(s.base-last.base) < 0.35*math.Max(s.size, last.size) && gap < cellGap*math.Max(s.size, last.size) && gap > -last.size {
-				last.to = math.Max(last.to, s.to)
-				last.bold = last.bold && s.bold
-				last.size = math.Max(last.size, s.size)
-				last.runs = append(last.runs, s.runs...)
+				last.take(s)
 				continue
 			}
 		}
@@ -175,50 +182,56 @@ func arrange(segments []segment, depth int) []line {
 	if depth >= mostColumns || !ok {
 		return linesOf(segments)
 	}
-	across := crossing(segments, low, high)
-	runsAcross := func(s segment) bool {
-		return slices.ContainsFunc(across, func(a segment) bool { return a.base == s.base && a.from == s.from })
+	across, rest := crossing(segments, low, high)
+	slices.SortStableFunc(across, func(a, b segment) int { return cmp.Compare(a.base, b.base) })
+	// Lines that run across, those together that have no column text between them.
+	var groups [][]segment
+	for i, a := range across {
+		if i == 0 || between(segments, across[i-1], a, low, high) {
+			groups = append(groups, nil)
+		}
+		groups[len(groups)-1] = append(groups[len(groups)-1], a)
 	}
-	slices.SortStableFunc(across, func(a, b segment) int { return int(math.Copysign(1, a.base-b.base)) })
-	var out []line
-	band := func(above, below float64) {
-		var left, right []segment
-		for _, s := range segments {
-			switch {
-			case s.base <= above || s.base >= below || runsAcross(s):
-			case s.to <= low:
-				left = append(left, s)
-			default:
-				right = append(right, s)
+	// Every other segment stands beside such a line, or in a column above or below.
+	type band struct{ left, right []segment }
+	bands := make([]band, len(groups)+1)
+	for _, s := range rest {
+		at, besides := 0, false
+		for i, g := range groups {
+			if slices.ContainsFunc(g, func(a segment) bool { return math.Abs(a.base-s.base) <= 0.3*math.Max(a.size, s.size) }) {
+				groups[i], besides = append(groups[i], s), true
+				break
+			}
+			if g[0].base < s.base {
+				at = i + 1
 			}
 		}
-		if len(left) > 0 {
-			out = append(out, arrange(left, depth+1)...)
-		}
-		if len(right) > 0 {
-			out = append(out, arrange(right, depth+1)...)
+		switch {
+		case besides:
+		case s.to <= low:
+			bands[at].left = append(bands[at].left, s)
+		default:
+			bands[at].right = append(bands[at].right, s)
 		}
 	}
-	above := math.Inf(-1)
-	for i := 0; i < len(across); {
-		// What stands beside a line that runs across belongs to its line.
-		band(above, across[i].base-0.3*across[i].size)
-		j := i
-		for j+1 < len(across) && !between(segments, across[j], across[j+1], low, high) {
-			j++
+	var out []line
+	for i, b := range bands {
+		for _, column := range [][]segment{b.left, b.right} {
+			if len(column) > 0 {
+				out = append(out, arrange(column, depth+1)...)
+			}
 		}
-		out = append(out, linesOf(across[i:j+1])...)
-		above = across[j].base + 0.3*across[j].size
-		i = j + 1
+		if i < len(groups) {
+			out = append(out, linesOf(groups[i])...)
+		}
 	}
-	band(above, math.Inf(1))
 	return out
 }
 
-// crossing gives the lines that run across a gutter, and the short last line of
-// a paragraph of such.
-func crossing(segments []segment, low, high float64) []segment {
-	var out, rest []segment
+// crossing parts segments into the lines that run across a gutter, with the short
+// last line of a paragraph of such, and the rest.
+func crossing(segments []segment, low, high float64) (out, beside []segment) {
+	var rest []segment
 	for _, s := range segments {
 		if s.from < high && s.to > low {
 			out = append(out, s)
@@ -234,9 +247,11 @@ func crossing(segments []segment, low, high float64) []segment {
 		alone := !slices.ContainsFunc(rest, func(o segment) bool { return o.from >= high && math.Abs(o.base-s.base) < 0.5*s.size })
 		if last && alone && s.to <= low {
 			out = append(out, s)
+		} else {
+			beside = append(beside, s)
 		}
 	}
-	return out
+	return out, beside
 }
 
 // between says whether a column has text between two lines that run across.
@@ -299,10 +314,10 @@ func twoColumns(segments []segment, low, high float64) bool {
 		switch {
 		case s.to <= low+0.5:
 			lines[0]++
-			letters[0] += s.chars()
+			letters[0] += s.chars
 		case s.from >= high-0.5:
 			lines[1]++
-			letters[1] += s.chars()
+			letters[1] += s.chars
 		}
 	}
 	for i := range lines {

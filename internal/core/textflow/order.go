@@ -30,7 +30,7 @@ func InOrder(p Page) []overlay.Run {
 // place is where a run stands in the order of its page; what has no block comes
 // last.
 func place(r overlay.Run, p Page) int {
-	if r.Block == 0 {
+	if r.Block <= 0 {
 		return len(p.Blocks) + 1
 	}
 	return r.Block

@@ -1,6 +1,8 @@
 package textflow
 
 import (
+	"cmp"
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -14,19 +16,25 @@ import (
 // points, whether that is bold, the larger sizes of its headings, and the lines
 // that come back at the edges of its pages.
 type Style struct {
-	Body      float64   `json:"body"`
-	Bold      bool      `json:"bold"`
-	Headings  []float64 `json:"headings"` // the largest first
-	Furniture []string  `json:"furniture"`
-	Hyphened  []string  `json:"hyphened"` // words divided at their own hyphen
+	Body     float64   `json:"body"`
+	Bold     bool      `json:"bold"`
+	Headings []float64 `json:"headings"` // the largest first
+	Edges    []Edge    `json:"edges"`    // running heads and page numbers, by key
+	Hyphened []string  `json:"hyphened"` // words divided at their own hyphen
+}
+
+// Edge is a line that comes back at the edge of pages. First is the first page
+// that has it: a text view shows it there, and no more, so that no word is lost.
+type Edge struct {
+	Key   string `json:"key"`
+	First int    `json:"first,omitempty"` // 0 for a number
 }
 
 // Learner learns a style from page after page.
 type Learner struct {
 	chars map[float64]int
 	bold  map[float64]int
-	edges map[string]int
-	pages int
+	edges map[string]*seenAt
 	words map[string]bool
 	cuts  map[[2]string]bool // words divided at line ends
 }
@@ -39,7 +47,7 @@ const (
 
 // NewLearner makes a learner.
 func NewLearner() *Learner {
-	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, edges: map[string]int{}, words: map[string]bool{}, cuts: map[[2]string]bool{}}
+	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, edges: map[string]*seenAt{}, words: map[string]bool{}, cuts: map[[2]string]bool{}}
 }
 
 // Learn gives the style of some pages.
@@ -55,7 +63,6 @@ func sizeOf(v float64) float64 { return math.Round(v*2) / 2 }
 
 // Add learns from a page.
 func (l *Learner) Add(p Page) {
-	l.pages++
 	seen := map[string]bool{}
 	for i, r := range p.Runs {
 		l.read(r.Text)
@@ -69,16 +76,26 @@ func (l *Learner) Add(p Page) {
 		}
 	}
 	for _, e := range edgeLines(p) {
-		if name := nameOf(e.text); name != "" && !seen[name] && len(l.edges) < mostEdges {
-			seen[name] = true
-			l.edges[name]++
+		for _, key := range e.keys(p) {
+			if seen[key] {
+				continue
+			}
+			seen[key] = true
+			if at := l.edges[key]; at != nil {
+				at.pages++
+			} else if len(l.edges) < mostEdges {
+				l.edges[key] = &seenAt{pages: 1}
+				if strings.ContainsFunc(e.text, unicode.IsLetter) && !isNumber(e.text) {
+					l.edges[key].first = p.Number
+				}
+			}
 		}
 	}
 }
 
 // Style gives what was learned.
 func (l *Learner) Style() Style {
-	s := Style{Headings: []float64{}, Furniture: []string{}}
+	s := Style{Headings: []float64{}, Edges: []Edge{}}
 	most := 0
 	for size, n := range l.chars {
 		if n > most || n == most && size < s.Body {
@@ -95,12 +112,12 @@ func (l *Learner) Style() Style {
 	if len(s.Headings) > 6 {
 		s.Headings = s.Headings[:6]
 	}
-	for name, n := range l.edges {
-		if n >= 2 && (n >= 3 || l.pages <= 8) {
-			s.Furniture = append(s.Furniture, name)
+	for key, at := range l.edges {
+		if at.pages >= edgePages {
+			s.Edges = append(s.Edges, Edge{key, at.first})
 		}
 	}
-	slices.Sort(s.Furniture)
+	slices.SortFunc(s.Edges, func(a, b Edge) int { return strings.Compare(a.Key, b.Key) })
 	s.Hyphened = l.hyphened()
 	return s
 }
@@ -118,14 +135,23 @@ func (s Style) level(size float64) int {
 	return len(s.Headings)
 }
 
-// edge is the part of a page's height, at its top and at its bottom, in which
-// running heads and page numbers stand.
-const edge = 0.13
+const (
+	// edge is the part of a page's height, at its top and at its bottom, in which
+	// running heads and page numbers stand.
+	edge = 0.13
+	// edgePages is on how many pages a line comes back at one height.
+	edgePages = 3
+	// mostAway bounds how far a page's number may be from its place in the file.
+	mostAway = 10_000
+)
 
-// edgeLine is a line there: its text and the runs it is made of.
+// edgeLine is a line there: its text and the runs it is made of. at is its height
+// on the page, in twelfths of an inch from the edge that it is near.
 type edgeLine struct {
 	text string
 	runs []int
+	at   int
+	size float64
 }
 
 // edgeLines gives the outermost lines of a page.
@@ -149,63 +175,194 @@ func edgeLines(p Page) []edgeLine {
 	}
 	out := make([]edgeLine, len(rows))
 	for i, row := range rows {
-		slices.SortStableFunc(row.runs, func(a, b int) int { return int(math.Copysign(1, p.Runs[a].X-p.Runs[b].X)) })
+		slices.SortStableFunc(row.runs, func(a, b int) int { return cmp.Compare(p.Runs[a].X, p.Runs[b].X) })
+		e := edgeLine{runs: row.runs, at: int(math.Round(row.y / 6))}
+		if row.y > p.Height/2 {
+			e.at = -int(math.Round((p.Height - row.y) / 6))
+		}
 		var texts []string
 		for _, r := range row.runs {
 			texts = append(texts, p.Runs[r].Text)
+			e.size = math.Max(e.size, p.Runs[r].Size)
 		}
-		out[i] = edgeLine{strings.Join(texts, " "), row.runs}
+		e.text = strings.Join(texts, " ")
+		out[i] = e
 	}
 	return out
 }
 
-// nameOf makes edge lines that differ by a number alone the same.
-func nameOf(text string) string {
-	var b strings.Builder
-	for _, r := range strings.ToLower(text) {
-		switch {
-		case unicode.IsDigit(r):
-			if !strings.HasSuffix(b.String(), "#") {
-				b.WriteByte('#')
-			}
-		case !unicode.IsSpace(r):
-			b.WriteRune(r)
+// keys are what an edge line of a page is known by on others: its text at its
+// height; and its text but for a number that counts the pages, with how far that
+// is from the page's place in the file.
+func (e edgeLine) keys(p Page) []string {
+	text := nameOf(e.text)
+	if text == "" {
+		return nil
+	}
+	out := []string{fmt.Sprintf("%d %s", e.at, text)}
+	for _, n := range numbersIn(text) {
+		if away := n.value - p.Number; away > -mostAway && away < mostAway {
+			out = append(out, fmt.Sprintf("%d %s#%s %+d", e.at, text[:n.from], text[n.to:], away))
 		}
 	}
-	return b.String()
+	return out
 }
 
-// withoutFurniture gives the runs of a page that are neither running heads nor
-// its own number.
-func (s Style) withoutFurniture(p Page) []overlay.Run {
+// nameOf gives a text without case and white.
+func nameOf(text string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsSpace(r) {
+			return -1
+		}
+		return unicode.ToLower(r)
+	}, text)
+}
+
+// number is a number in a text, from byte from to byte to.
+type number struct{ value, from, to int }
+
+// numbersIn finds the numbers of a text: in digits of any script, and Roman or
+// Chinese where they are all of it but stops.
+func numbersIn(text string) []number {
+	var out []number
+	runes := []rune(text)
+	at := make([]int, len(runes)+1)
+	for i, r := range runes {
+		at[i+1] = at[i] + utf8.RuneLen(r)
+	}
+	for i := 0; i < len(runes); {
+		j, value := i, 0
+		for j < len(runes) && unicode.IsDigit(runes[j]) {
+			value = value*10 + digit(runes[j])
+			j++
+		}
+		if j > i && j-i < 6 && len(out) < 8 {
+			out = append(out, number{value, at[i], at[j]})
+		}
+		i = max(j, i+1)
+	}
+	if len(out) > 0 {
+		return out
+	}
+	stops := func(r rune) bool { return !unicode.IsLetter(r) }
+	bare := strings.TrimFunc(text, stops)
+	value, ok := roman(bare)
+	if !ok {
+		value, ok = chinese(bare)
+	}
+	if from := strings.Index(text, bare); ok && bare != "" {
+		return []number{{value, from, from + len(bare)}}
+	}
+	return nil
+}
+
+// digit is the value of a decimal digit: those of a script follow each other.
+func digit(r rune) int {
+	n := 0
+	for n < 9 && unicode.IsDigit(r-1) && r-1 != 0x0669 && r-1 != 0x06EF {
+		r--
+		n++
+	}
+	return n
+}
+
+// seenAt is on how many pages an edge line was seen, and the first of them.
+type seenAt struct{ pages, first int }
+
+// isNumber says whether a text is a page number and nothing else.
+func isNumber(text string) bool {
+	bare := strings.TrimFunc(nameOf(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	n := numbersIn(bare)
+	return len(n) == 1 && n[0].from == 0 && n[0].to == len(bare)
+}
+
+// roman reads a Roman numeral.
+func roman(text string) (int, bool) {
+	values := map[rune]int{'i': 1, 'v': 5, 'x': 10, 'l': 50, 'c': 100, 'd': 500, 'm': 1000}
+	sum, last := 0, 0
+	for _, r := range text {
+		v := values[r]
+		if v == 0 || len(text) > 9 {
+			return 0, false
+		}
+		if sum += v; v > last {
+			sum -= 2 * last
+		}
+		last = v
+	}
+	return sum, text != ""
+}
+
+// chinese reads a number below a hundred, or one written digit by digit.
+func chinese(text string) (int, bool) {
+	digits := map[rune]int{'〇': 0, '零': 0, '一': 1, '二': 2, '三': 3, '四': 4, '五': 5, '六': 6, '七': 7, '八': 8, '九': 9}
+	sum, ones := 0, 0
+	for i, r := range []rune(text) {
+		switch v, ok := digits[r]; {
+		case i > 5 || !ok && r != '十':
+			return 0, false
+		case ok:
+			ones = ones*10 + v
+		default:
+			sum, ones = sum+10*max(ones, 1), 0
+		}
+	}
+	return sum + ones, text != ""
+}
+
+// edgeRuns says which runs of a page are running heads or its number: lines that
+// come back at one height, as they are or counting, on three pages or more, and
+// were shown before.
+func (s Style) edgeRuns(p Page) map[int]bool {
 	drop := map[int]bool{}
 	for _, e := range edgeLines(p) {
-		text := strings.Trim(e.text, " –—-·|[]()")
-		number := strings.EqualFold(text, p.Label) || isNumber(text)
-		if _, known := slices.BinarySearch(s.Furniture, nameOf(e.text)); known || number {
+		if e.size > 1.6*s.Body && s.Body > 0 {
+			continue // a heading
+		}
+		if slices.ContainsFunc(e.keys(p), func(key string) bool {
+			at, known := slices.BinarySearchFunc(s.Edges, key, func(e Edge, key string) int { return strings.Compare(e.Key, key) })
+			return known && s.Edges[at].First != p.Number
+		}) {
 			for _, r := range e.runs {
 				drop[r] = true
 			}
 		}
 	}
-	out := make([]overlay.Run, 0, len(p.Runs))
-	for i, r := range p.Runs {
-		if !drop[i] {
-			out = append(out, r)
+	return drop
+}
+
+// Dropped lists the lines of a page that its text view leaves out.
+func (s Style) Dropped(p Page) []string {
+	drop := s.edgeRuns(p)
+	var out []string
+	for _, e := range edgeLines(p) {
+		if drop[e.runs[0]] {
+			out = append(out, e.text)
 		}
 	}
 	return out
 }
 
-// isNumber says whether a text is a page number, in digits, Roman or Chinese.
-func isNumber(text string) bool {
-	if text == "" || utf8.RuneCountInString(text) > 6 {
-		return false
-	}
-	for _, set := range []string{"0123456789٠١٢٣٤٥٦٧٨٩", "ivxlcdm", "IVXLCDM", "一二三四五六七八九十百〇"} {
-		if strings.Trim(text, set) == "" {
-			return true
+// parted gives the runs of a page that are neither running heads nor its own
+// number, and those that could be its number, but for that too few pages tell.
+func (s Style) parted(p Page) (kept, aside []overlay.Run) {
+	drop := s.edgeRuns(p)
+	numbers := map[int]bool{}
+	for _, e := range edgeLines(p) {
+		if isNumber(e.text) && !drop[e.runs[0]] && (s.Body == 0 || e.size < 1.2*s.Body) {
+			for _, r := range e.runs {
+				numbers[r] = true
+			}
 		}
 	}
-	return false
+	for i, r := range p.Runs {
+		switch {
+		case drop[i]:
+		case numbers[i]:
+			aside = append(aside, r)
+		default:
+			kept = append(kept, r)
+		}
+	}
+	return kept, aside
 }

@@ -8,26 +8,41 @@ import (
 	"incipit/internal/core/overlay"
 )
 
-// tagged says whether a page's structure holds nearly all of its text.
+// believed is the part of a page's words that its structure must hold to be
+// followed, in hundredths. Words that the file itself calls decoration are not
+// counted.
+const believed = 98
+
+// tagged says whether a page's structure can be followed.
 func tagged(p Page) bool {
 	in, all := 0, 0
 	for _, r := range p.Runs {
+		if r.Block == overlay.Decoration {
+			continue
+		}
 		n := utf8.RuneCountInString(r.Text)
 		all += n
 		if r.Block > 0 && r.Block <= len(p.Blocks) {
 			in += n
 		}
 	}
-	return all > 0 && 10*in >= 8*all || all == 0 && len(p.Blocks) > 0
+	return all > 0 && 100*in >= believed*all || all == 0 && len(p.Blocks) > 0
 }
 
-// fromTags sets a tagged page: its blocks in the order of its structure. Text
-// outside it is decoration.
-func fromTags(p Page) []Block {
+// Misses says that a page has a structure that leaves out too much of its text to
+// be followed.
+func Misses(p Page) bool { return len(p.Blocks) > 0 && !tagged(p) }
+
+// fromTags sets a tagged page: its blocks in the order of its structure, and
+// behind them what stands outside it.
+func fromTags(p Page, style Style) []Block {
 	runs := make([][]overlay.Run, len(p.Blocks)+1)
+	var outside []overlay.Run
 	for _, r := range p.Runs {
 		if r.Block > 0 && r.Block <= len(p.Blocks) {
 			runs[r.Block] = append(runs[r.Block], r)
+		} else {
+			outside = append(outside, r)
 		}
 	}
 	var out []Block
@@ -37,9 +52,13 @@ func fromTags(p Page) []Block {
 		block := Block{Kind: Paragraph, Language: b.Language, Text: text, size: sizeIn(runs[i+1]), open: true}
 		switch b.Kind {
 		case overlay.Picture:
+			if b.Alternative == "" {
+				break
+			}
 			block.Kind, block.Text, block.open = Picture, b.Alternative, false
-			if block.Text == "" {
-				block.Kind, block.Text = Paragraph, text
+			if text != "" { // what can be read in it is not lost
+				out = append(out, block)
+				block = Block{Kind: Paragraph, Language: b.Language, Text: text, size: sizeIn(runs[i+1])}
 			}
 		case overlay.Heading:
 			block.Kind, block.Level = Heading, max(b.Level, 1)
@@ -85,6 +104,9 @@ func fromTags(p Page) []Block {
 		}
 		lastTable = 0
 		out = append(out, block)
+	}
+	if len(outside) > 0 {
+		out = append(out, fromLines(Page{Number: p.Number, Label: p.Label, Width: p.Width, Height: p.Height, Runs: outside}, style)...)
 	}
 	return out
 }

@@ -61,8 +61,9 @@ type Block struct {
 	Rows     [][]CellText
 	Marks    []Mark
 
-	size float64
-	open bool // a paragraph that may go on
+	size  float64
+	open  bool // a paragraph that may go on
+	aside bool // a page's number, which interrupts nothing
 }
 
 // Flow sets pages, which follow each other, under a style that was learned
@@ -71,12 +72,18 @@ func Flow(pages []Page, style Style) []Block {
 	var out []Block
 	for _, p := range pages {
 		kept := p
-		kept.Runs = style.Settle(style.withoutFurniture(p))
+		var aside []overlay.Run
+		kept.Runs, aside = style.parted(p)
+		kept.Runs = style.Settle(kept.Runs)
 		var blocks []Block
 		if tagged(kept) {
-			blocks = fromTags(kept)
+			blocks = fromTags(kept, style)
 		} else {
 			blocks = fromLines(kept, style)
+		}
+		for _, b := range fromLines(Page{Number: p.Number, Width: p.Width, Height: p.Height, Runs: aside}, style) {
+			b.Kind, b.Level, b.open, b.aside = Paragraph, 0, false, true
+			blocks = append(blocks, b)
 		}
 		if len(blocks) == 0 {
 			blocks = []Block{{Kind: Empty, Page: p.Number}}
@@ -92,7 +99,11 @@ func attach(out, blocks []Block, page int) []Block {
 	for i := range blocks {
 		blocks[i].Page = page
 	}
-	if n := len(out); n > 0 && goesOn(out[n-1], blocks[0]) {
+	n := len(out)
+	for n > 0 && out[n-1].aside {
+		n--
+	}
+	if n > 0 && goesOn(out[n-1], blocks[0]) {
 		last := &out[n-1]
 		text, gap := divided(last.Text, blocks[0].Text)
 		last.Text = text

@@ -174,9 +174,18 @@ func TestFurnitureIsDropped(t *testing.T) {
 	assert.Equal(t, 10.0, style.Body)
 	got := told(textflow.Flow(pages, style))
 	assert.Equal(t, []string{
-		"paragraph: |1|" + strings.Join(lapwings, " "), "paragraph: |2|" + strings.Join(lapwings, " "),
+		"paragraph: |1|Volunteer handbook", "paragraph: " + strings.Join(lapwings, " "), "paragraph: |2|" + strings.Join(lapwings, " "),
 		"paragraph: |3|" + strings.Join(lapwings, " "), "paragraph: A note that stands on this page alone", "paragraph: |4|" + strings.Join(lapwings, " "),
-	}, got)
+	}, got, "a running head is shown once")
+	assert.Empty(t, style.Dropped(pages[0])[1:])
+	assert.Equal(t, []string{"Volunteer handbook", "iii"}, style.Dropped(pages[2]))
+	// Two pages tell nothing, nor do headings that count, nor heads at other heights.
+	assert.Empty(t, textflow.Learn(pages[:2]).Edges)
+	var chapters []textflow.Page
+	for n := 1; n <= 4; n++ {
+		chapters = append(chapters, page(5*n, set(50, 30, 10, fmt.Sprintf("Chapter %d", n)), set(50, 60+float64(9*n), 8, "Tides"), set(50, 200, 10, lapwings...)))
+	}
+	assert.Empty(t, textflow.Learn(chapters).Edges)
 }
 
 // What the end of a page cuts goes on, with the mark of the page in it.

@@ -49,19 +49,17 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s s
 	var last overlay.Glyph
 	err := d.eachGlyph(page, crop, rotation, func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph) {
 		if unicode.IsSpace(g.Rune) || unicode.IsControl(g.Rune) {
-			g.Bold, g.Block = last.Bold, last.Block
-			out, last = append(out, g), overlay.Glyph{Rune: ' ', Bold: last.Bold, Block: last.Block}
+			g.Font, g.Block = last.Font, last.Block
+			out, last = append(out, g), overlay.Glyph{Rune: ' ', Font: last.Font, Block: last.Block}
 			return
 		}
 		if last.Size == 0 || math.Hypot(g.X-last.X, g.Y-last.Y) > 2.5*g.Size {
-			if w, err := d.engine.instance.FPDFText_GetFontWeight(&requests.FPDFText_GetFontWeight{TextPage: tp, Index: i}); err == nil {
-				g.Bold = w.FontWeight >= boldFrom
-			}
+			g.Font = d.fontOf(tp, i)
 			if len(s.of) > 0 {
 				g.Block = d.blockOf(tp, i, s)
 			}
 		} else {
-			g.Bold, g.Block = last.Bold, last.Block
+			g.Font, g.Block = last.Font, last.Block
 		}
 		out, last = append(out, g), g
 	})
@@ -70,6 +68,28 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s s
 
 // boldFrom is the weight of a font, as CSS counts it, that stands out in text.
 const boldFrom = 600
+
+// Flags of a font (ISO 32000-2, table 121).
+const (
+	fixedPitch = 1 << 0
+	italic     = 1 << 6
+)
+
+// fontOf says how the font of a character looks, and whether its characters are
+// known: an engine gives the codes of a font that says nothing of them.
+func (d *document) fontOf(tp references.FPDF_TEXTPAGE, i int) (f overlay.Font) {
+	in := d.engine.instance
+	if w, err := in.FPDFText_GetFontWeight(&requests.FPDFText_GetFontWeight{TextPage: tp, Index: i}); err == nil {
+		f.Bold = w.FontWeight >= boldFrom
+	}
+	if info, err := in.FPDFText_GetFontInfo(&requests.FPDFText_GetFontInfo{TextPage: tp, Index: i}); err == nil {
+		f.Fixed, f.Italic = info.Flags&fixedPitch != 0, info.Flags&italic != 0
+	}
+	if e, err := in.FPDFText_HasUnicodeMapError(&requests.FPDFText_HasUnicodeMapError{TextPage: tp, Index: i}); err == nil {
+		f.Unknown = e.HasUnicodeMapError
+	}
+	return f
+}
 
 // eachGlyph gives every character of a page, in the order of the file, with
 // its index in the text page it came from.
@@ -91,6 +111,10 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 			continue
 		}
 		g := overlay.Glyph{Rune: rune(u.Unicode)}
+		if unicode.IsSpace(g.Rune) || unicode.IsControl(g.Rune) {
+			made, err := in.FPDFText_IsGenerated(&requests.FPDFText_IsGenerated{TextPage: tp, Index: i})
+			g.Made = err == nil && made.IsGenerated
+		}
 		if g.Rune == '\n' || g.Rune == '\r' {
 			give(tp, i, g)
 			continue

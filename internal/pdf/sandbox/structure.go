@@ -157,7 +157,7 @@ func sameBlock(child, parent overlay.Block) bool {
 	return child == parent
 }
 
-// blockOf gives the block of a character, or 0.
+// blockOf gives the block of a character, overlay.Decoration, or 0.
 func (d *document) blockOf(tp references.FPDF_TEXTPAGE, i int, s structure) int {
 	in := d.engine.instance
 	o, err := in.FPDFText_GetTextObject(&requests.FPDFText_GetTextObject{TextPage: tp, Index: i})
@@ -165,8 +165,23 @@ func (d *document) blockOf(tp references.FPDF_TEXTPAGE, i int, s structure) int 
 		return 0
 	}
 	m, err := in.FPDFPageObj_GetMarkedContentID(&requests.FPDFPageObj_GetMarkedContentID{PageObject: o.TextObject})
-	if err != nil || m.MarkedContentID < 0 {
+	if err == nil && m.MarkedContentID >= 0 {
+		if at, ok := s.of[m.MarkedContentID]; ok {
+			return at
+		}
+	}
+	marks, err := in.FPDFPageObj_CountMarks(&requests.FPDFPageObj_CountMarks{PageObject: o.TextObject})
+	if err != nil {
 		return 0
 	}
-	return s.of[m.MarkedContentID]
+	for k := range min(marks.Count, maxNesting) {
+		mark, err := in.FPDFPageObj_GetMark(&requests.FPDFPageObj_GetMark{PageObject: o.TextObject, Index: uint64(k)})
+		if err != nil {
+			continue
+		}
+		if name, err := in.FPDFPageObjMark_GetName(&requests.FPDFPageObjMark_GetName{PageObjectMark: mark.Mark}); err == nil && name.Name == "Artifact" {
+			return overlay.Decoration
+		}
+	}
+	return 0
 }
