@@ -198,8 +198,7 @@ func segmentsOf(pieces []piece) [][]piece {
 	slices.SortStableFunc(order, func(a, b int) int {
 		return cmp.Or(cmp.Compare(pieces[a].angle, pieces[b].angle), cmp.Compare(pieces[a].base, pieces[b].base))
 	})
-	var root func(int) int
-	root = func(i int) int {
+	root := func(i int) int {
 		for parent[i] != i {
 			parent[i] = parent[parent[i]]
 			i = parent[i]
