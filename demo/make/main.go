@@ -3,8 +3,9 @@
 //
 // Pages are written as HTML and printed by Chromium; what HTML has no word for
 // (page labels, form fields, a page turned by /Rotate) is added by amend. It
-// needs chromium-headless-shell, and for the leaflet the Debian packages
-// fonts-noto-core and fonts-ipaexfont.
+// needs chromium-headless-shell, and for the leaflet and for the pages of
+// scripts.pdf, with which the reading of pages is tested, the Debian packages
+// fonts-noto-core, fonts-ipaexfont and fonts-nanum.
 package main
 
 import (
@@ -48,5 +49,8 @@ func run(ctx context.Context, dir string) error {
 		}
 		fmt.Printf("%-24s %7d bytes\n", d.name, len(made))
 	}
-	return nil
+	if len(os.Args) > 1 && os.Args[1] != "scripts.pdf" {
+		return nil
+	}
+	return scripts(b, filepath.Join("internal", "intake", "testdata"))
 }

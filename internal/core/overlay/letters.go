@@ -2,6 +2,7 @@ package overlay
 
 import (
 	"math"
+	"slices"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -90,6 +91,7 @@ func stacked(a, b Glyph) bool {
 }
 
 // parted gives each of the letters that one glyph stands for a part of its place.
+// An engine gives each all of it, or a part of its width: what comes next tells.
 func parted(glyphs []Glyph) []Glyph {
 	for i := 0; i < len(glyphs); {
 		j, n := i+1, 1
@@ -99,9 +101,23 @@ func parted(glyphs []Glyph) []Glyph {
 			}
 			j++
 		}
-		if n > 1 && n <= mostInOne && !over(glyphs[i]) {
+		if j-i > 1 && j-i <= mostInOne && !over(glyphs[i]) {
 			t := glyphs[i].Angle * math.Pi / 180
-			part, at := glyphs[i].Advance/float64(n), -1
+			all := glyphs[i].Advance
+			sum := all * float64(j-i)
+			beside := j
+			if rightToLeft(glyphs[i].Rune) {
+				beside = i - 1
+			}
+			if beside < 0 || beside >= len(glyphs) || !reaches(glyphs[i], glyphs[beside], sum) {
+				all = sum
+				for _, g := range glyphs[i:j] {
+					if unicode.Is(unicode.Mc, g.Rune) { // whose own width is not counted
+						all += signWidth * g.Size
+					}
+				}
+			}
+			part, at := all/float64(n), -1
 			for k := i; k < j; k++ {
 				g := &glyphs[k]
 				if !over(*g) {
@@ -111,12 +127,90 @@ func parted(glyphs []Glyph) []Glyph {
 				if rightToLeft(glyphs[i].Rune) {
 					behind = n - 1 - at
 				}
-				g.tied = k > i
+				g.tied, g.whole = k > i, true
 				g.Advance = part
 				g.X, g.Y = g.X+float64(behind)*part*math.Cos(t), g.Y+float64(behind)*part*math.Sin(t)
 			}
 		}
 		i = j
+	}
+	return glyphs
+}
+
+// signWidth is about the width of a vowel sign that has room of its own, in em.
+const signWidth = 0.26
+
+// echoed leaves out what an engine gives a second time: the text of a span that is
+// drawn in several parts, for each of them.
+func echoed(glyphs []Glyph) []Glyph {
+	out := make([]Glyph, 0, len(glyphs))
+	for i := 0; i < len(glyphs); {
+		j := i + 1
+		for j < len(glyphs) && stacked(glyphs[i], glyphs[j]) {
+			j++
+		}
+		if n := j - i; n > 1 && n <= mostInOne && slices.ContainsFunc(tail(out, 3), func(o Glyph) bool {
+			return math.Abs(o.X-glyphs[i].X) < 0.1*o.Size && math.Abs(o.Y-glyphs[i].Y) < 0.1*o.Size
+		}) {
+			again := false
+			for from := len(out) - n; from >= max(len(out)-n-3, 0) && !again; from-- {
+				again = slices.EqualFunc(out[from:from+n], glyphs[i:j], func(a, b Glyph) bool { return a.Rune == b.Rune })
+			}
+			if again {
+				i = j
+				continue
+			}
+		}
+		out = append(out, glyphs[i:j]...)
+		i = j
+	}
+	return out
+}
+
+func tail(glyphs []Glyph, n int) []Glyph { return glyphs[max(len(glyphs)-n, 0):] }
+
+// reaches says whether a glyph of a width would lie over the one behind it.
+func reaches(a, b Glyph, width float64) bool {
+	t := a.Angle * math.Pi / 180
+	along := (b.X-a.X)*math.Cos(t) + (b.Y-a.Y)*math.Sin(t)
+	across := math.Abs((b.Y-a.Y)*math.Cos(t) - (b.X-a.X)*math.Sin(t))
+	return across < 0.5*a.Size && along > 0 && width > along+0.1*a.Size
+}
+
+// fitted gives glyphs the width that they have where those of a font reach into the
+// next ones, all by about as much: an engine's boxes may count letter spacing that
+// is not there.
+func fitted(glyphs []Glyph) []Glyph {
+	type kind struct {
+		font Font
+		size int
+	}
+	of := func(g Glyph) kind { return kind{g.Font, int(math.Round(2 * g.Size))} }
+	gaps := map[kind][]float64{}
+	for i := 1; i < len(glyphs); i++ {
+		a, b := glyphs[i-1], glyphs[i]
+		if of(a) != of(b) || a.Angle != b.Angle || b.gap || over(a) || over(b) || stacked(a, b) || rightToLeft(a.Rune) || !unicode.IsLetter(a.Rune) || !unicode.IsLetter(b.Rune) {
+			continue
+		}
+		t := a.Angle * math.Pi / 180
+		if gap := ((b.X-a.X)*math.Cos(t) + (b.Y-a.Y)*math.Sin(t) - a.Advance) / a.Size; math.Abs(gap) < 1 {
+			gaps[of(a)] = append(gaps[of(a)], gap)
+		}
+	}
+	reach := map[kind]float64{}
+	for k, all := range gaps {
+		slices.Sort(all)
+		if middle := all[len(all)/2]; len(all) >= 3 && middle < tooWide {
+			reach[k] = middle
+		}
+	}
+	if len(reach) == 0 {
+		return glyphs
+	}
+	for i := range glyphs {
+		if by, ok := reach[of(glyphs[i])]; ok && glyphs[i].Advance+by*glyphs[i].Size > 0.1*glyphs[i].Size {
+			glyphs[i].Advance += by * glyphs[i].Size
+		}
 	}
 	return glyphs
 }

@@ -35,6 +35,7 @@ type Glyph struct {
 	order   int  // in which it was drawn
 	gap     bool // the engine made up a space before it
 	tied    bool // of one glyph with the one drawn before it
+	whole   bool // part of a glyph that stands for several
 }
 
 // Font is how a font looks. Unknown says that nothing tells which characters its
@@ -76,6 +77,9 @@ type Run struct {
 // SoftHyphen ends the text of a run whose last word goes on in the next line.
 const SoftHyphen = '\u00AD'
 
+// leans is how far slanted letters reach beyond their place, in em.
+const leans = 0.2
+
 // Box is the part of a run from the rune from up to, not including, the rune
 // to, as a rectangle in sheet space that covers the letters: an em tall, a
 // fifth of it below the baseline. For a turned run it is the bounding box.
@@ -86,6 +90,9 @@ func (r Run) Box(from, to int) sheet.Rect {
 	}
 	if high < low {
 		low, high = 0, r.Length
+	}
+	if r.Italic { // its letters lean out of their place
+		high += leans * r.Size
 	}
 	above, below := 0.8*r.Size, 0.24*r.Size
 	if r.Upright {
@@ -149,7 +156,7 @@ func SafeAddress(address string) bool {
 // or the block changes. White of more than an em parts lines: columns of a table
 // stay apart.
 func Runs(glyphs []Glyph) []Run {
-	segments := segmentsOf(piecesOf(down(accented(parted(once(plain(glyphs)))))))
+	segments := segmentsOf(piecesOf(down(accented(parted(fitted(echoed(once(plain(glyphs)))))))))
 	letters := make([][]letter, len(segments))
 	right, left := 0, 0
 	for i, s := range segments {

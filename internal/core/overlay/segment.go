@@ -59,7 +59,10 @@ func piecesOf(glyphs []Glyph) []piece {
 			if l, ok := p.next(g, space); ok {
 				if over(g) && len(p.letters) > 0 {
 					under := p.under(l)
-					if under.from == l.from && under.to == l.to && rightToLeft(under.Rune) {
+					if !rightToLeft(under.Rune) { // a vowel sign has room of its own
+						under.from, under.to = math.Min(under.from, l.from), math.Max(under.to, l.to)
+						p.from, p.to = math.Min(p.from, l.from), math.Max(p.to, l.to)
+					} else if !g.whole && under.from == l.from && under.to == l.to {
 						under.to += g.Advance // one glyph, of which each was given a part
 						p.to = math.Max(p.to, under.to)
 					}
@@ -82,10 +85,11 @@ func piecesOf(glyphs []Glyph) []piece {
 	return out
 }
 
-// over says that a glyph stands over another one, or is the vowel or the end of a
-// syllable that is written by parts (Unicode 16, 3.12).
+// over says that a glyph stands over or beside another one, whose part it is: a
+// mark, a vowel sign, or the vowel or the end of a syllable that is written by parts
+// (Unicode 16, 3.12).
 func over(g Glyph) bool {
-	return unicode.Is(unicode.Mn, g.Rune) || unicode.Is(unicode.Me, g.Rune) || g.Rune >= 0x1160 && g.Rune <= 0x11FF || g.Rune >= 0xD7B0 && g.Rune <= 0xD7FF
+	return unicode.Is(unicode.M, g.Rune) || g.Rune >= 0x1160 && g.Rune <= 0x11FF || g.Rune >= 0xD7B0 && g.Rune <= 0xD7FF
 }
 
 func (p *piece) place(g Glyph, space bool) (letter, bool) {
@@ -129,9 +133,17 @@ func (p *piece) next(g Glyph, space bool) (letter, bool) {
 // engines give the marks of a word behind all of it.
 const mostBack = 60
 
-// under is the letter that a mark stands over: the last one drawn that it lies
-// within, or the nearest.
+// under is the letter that a mark stands over: the last one drawn; where letters
+// run from right to left, the last one that it lies within, or the nearest.
 func (p *piece) under(mark letter) *letter {
+	for i := len(p.letters) - 1; i >= 0; i-- {
+		if !p.letters[i].space {
+			if !rightToLeft(p.letters[i].Rune) {
+				return &p.letters[i]
+			}
+			break
+		}
+	}
 	best, away := len(p.letters)-1, math.Inf(1)
 	for i := len(p.letters) - 1; i >= 0 && i >= len(p.letters)-mostBack; i-- {
 		l := p.letters[i]
@@ -257,12 +269,30 @@ func mixed(pieces []piece) bool {
 	return false
 }
 
-// inPlace gives the letters of a segment by their place along it.
+// inPlace gives the letters of a segment by their place along it. What was drawn
+// forward keeps the order in which it was drawn: some vowels stand before the
+// consonant that they are read behind.
 func inPlace(pieces []piece) []letter {
+	sorted := slices.Clone(pieces)
+	slices.SortStableFunc(sorted, func(a, b piece) int { return cmp.Compare(a.from+a.to, b.from+b.to) })
 	var out []letter
-	for _, p := range pieces {
+	clear := true
+	for i, p := range sorted {
+		clear = clear && p.forward() && (i == 0 || p.from >= sorted[i-1].to-0.3*p.size)
 		out = append(out, p.letters...)
 	}
-	slices.SortStableFunc(out, func(a, b letter) int { return cmp.Compare(a.middle(), b.middle()) })
+	if !clear {
+		slices.SortStableFunc(out, func(a, b letter) int { return cmp.Compare(a.middle(), b.middle()) })
+	}
 	return out
+}
+
+// forward says whether the letters of a piece were drawn from left to right.
+func (p *piece) forward() bool {
+	for i, l := range p.letters {
+		if rightToLeft(l.Rune) || i > 0 && !l.space && l.middle() < p.letters[i-1].middle()-1.2*p.size {
+			return false
+		}
+	}
+	return true
 }

@@ -10,15 +10,17 @@ import (
 // within a line the gaps between letters lie close together, whatever the letter
 // spacing, and those between words a word space above them. Limits are in em.
 const (
-	usualGap = 0.15 // above the gap between letters, where nothing tells more
-	leastGap = 0.07 // above it, in any line
-	seenGap  = 0.06 // above it, where the engine saw a space
+	usualGap = 0.15  // above the gap between letters, where nothing tells more
+	leastGap = 0.035 // above it, in any line
+	sureGap  = 0.07  // above it, however few there are
+	seenGap  = 0.06  // above it, where the engine saw a space
 	mostGap  = 0.25
 	// mostSpacing is the widest letter spacing where no wider white parts words.
 	mostSpacing = 0.2
+	guessed     = 0.1  // beside letters whose width is guessed
 	tooWide     = -0.1 // between letters that do not overlap
-	tellJump    = 0.06 // between the widest gap in a word and the narrowest between words
-	enough      = 10   // gaps that tell something
+	tellJump    = 0.05 // between the widest gap in a word and the narrowest between words
+	enough      = 5   // gaps that tell something
 )
 
 // gapAfter is the white between two letters, in em of the smaller one.
@@ -39,7 +41,7 @@ func spaced(letters []letter, usual map[int]float64) []letter {
 			continue
 		}
 		if i > 0 {
-			if before := letters[i-1]; !before.space && before.Rune != tatweel && l.Rune != tatweel && !(Joined(before.Rune) && Joined(l.Rune)) && apart(before, l, least, middle) {
+			if before := letters[i-1]; !before.space && before.Rune != tatweel && l.Rune != tatweel && !(wide(before.Rune) && wide(l.Rune)) && apart(before, l, least, middle) {
 				out = addSpace(out, letter{Glyph: Glyph{Rune: ' ', Size: l.Size, Font: before.Font, Block: before.Block}, from: before.to, to: before.to, base: l.base, space: true})
 			}
 		}
@@ -47,13 +49,6 @@ func spaced(letters []letter, usual map[int]float64) []letter {
 	}
 	for len(out) > 0 && out[len(out)-1].space {
 		out = out[:len(out)-1]
-	}
-	if middle < tooWide { // the engine's boxes reach into the next ones
-		for i := range out {
-			if l := &out[i]; !l.space {
-				l.to = math.Max(l.to+middle*l.Size, l.from+0.1*(l.to-l.from))
-			}
-		}
 	}
 	return unspaced(out)
 }
@@ -65,6 +60,12 @@ func apart(a, b letter, least, middle float64) bool {
 		return false
 	}
 	gap := gapAfter(a, b)
+	if a.whole || b.whole { // its width is a guess
+		if Joined(a.Rune) && Joined(b.Rune) {
+			return gap > 6*guessed
+		}
+		return gap > math.Max(middle, 0)+guessed
+	}
 	if gap > least {
 		return true
 	}
@@ -113,12 +114,18 @@ func gapsOf(letters []letter) []float64 {
 	var out []float64
 	for i := 1; i < len(letters); i++ {
 		a, b := letters[i-1], letters[i]
-		if !wordy(a.Rune) || !wordy(b.Rune) || tied(a, b) || math.Abs(a.Size-b.Size) > 0.06*a.Size {
+		if !wordy(a.Rune) || !wordy(b.Rune) || a.whole || b.whole || math.Abs(a.Size-b.Size) > 0.06*a.Size {
 			continue
 		}
 		out = append(out, gapAfter(a, b))
 	}
 	return out
+}
+
+// wide says whether a character is of a script that fills squares: white between
+// two of them is setting, and parts nothing.
+func wide(r rune) bool {
+	return Joined(r) && !unicode.In(r, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar)
 }
 
 // wordy says whether a character is part of a word that white parts from others.
@@ -138,12 +145,16 @@ func threshold(gaps []float64, usual float64) (least, middle float64) {
 	best, at := tellJump, middle+usualGap
 	for i := 1; i < len(gaps); i++ {
 		jump := gaps[i] - gaps[i-1]
-		if mid := gaps[i-1] + jump/2; jump > best && mid > middle+leastGap && gaps[i-1] < middle+usualGap {
+		if mid := gaps[i-1] + jump/2; jump > best && mid > middle+leastGap && gaps[i-1] < middle+usualGap && (mid > middle+sureGap || wordsEnough(len(gaps)-i, len(gaps))) {
 			best, at = jump, math.Min(mid, middle+mostGap)
 		}
 	}
 	return at, middle
 }
+
+// wordsEnough says whether so many of all gaps can be those between words, of two to
+// twelve letters: a narrow gap that comes once is a kern.
+func wordsEnough(n, all int) bool { return n >= 4 && 12*n >= all && 2*n <= all }
 
 // letterGap is the usual gap between letters: most letters stand within words,
 // so it lies below the middle of all gaps.
@@ -182,7 +193,7 @@ func unspaced(letters []letter) []letter {
 	for i, l := range letters {
 		if l.space && i > 0 && i < len(letters)-1 {
 			a, b := letters[i-1], letters[i+1]
-			if Joined(a.Rune) && Joined(b.Rune) && !unicode.Is(unicode.Thai, a.Rune) && b.from-a.to < 0.9*a.Size {
+			if wide(a.Rune) && wide(b.Rune) && b.from-a.to < 0.9*a.Size {
 				continue
 			}
 		}

@@ -44,6 +44,7 @@ type line struct {
 	left, right float64
 	leading     float64 // usual distance of lines in its column
 	first       bool
+	few         bool // lines: too few to tell what is usual
 }
 
 func (l line) from() float64 { return l.segments[0].from }
@@ -320,13 +321,58 @@ func twoColumns(segments []segment, low, high float64) bool {
 			letters[1] += s.chars
 		}
 	}
+	columns := true
 	for i := range lines {
-		if lines[i] < columnLines || letters[i] < columnLetter*lines[i] {
+		columns = columns && lines[i] >= columnLines && letters[i] >= columnLetter*lines[i]
+	}
+	if columns {
+		return true
+	}
+	// Notes in the margin of running text keep to no line of it.
+	for i := range lines {
+		if lines[i] >= columnLines && letters[i] >= textLetters*lines[i] && lines[1-i] > 0 && besides(segments, low, high) {
+			return true
+		}
+	}
+	return false
+}
+
+// textLetters is how many letters the lines of running text have on average that
+// has notes beside it.
+const textLetters = 25
+
+// besides says whether what stands on the two sides of a gutter keeps to lines or
+// sizes of its own: no cells of a table do.
+func besides(segments []segment, low, high float64) bool {
+	var sides [2][]segment
+	for _, s := range segments {
+		switch {
+		case s.to <= low+0.5:
+			sides[0] = append(sides[0], s)
+		case s.from >= high-0.5:
+			sides[1] = append(sides[1], s)
+		default:
 			return false
 		}
 	}
-	return true
+	few, many := sides[0], sides[1]
+	if len(few) > len(many) {
+		few, many = many, few
+	}
+	own := 0
+	for _, s := range few {
+		level := slices.ContainsFunc(many, func(o segment) bool {
+			return math.Abs(o.base-s.base) < 0.05*s.size && math.Abs(o.size-s.size) < 0.05*s.size
+		})
+		if !level {
+			own++
+		}
+	}
+	return 2*own > len(few)
 }
+
+// fewLeading is the distance of lines, in em, where there are too few to tell.
+const fewLeading = 1.5
 
 // linesOf groups the segments of one column into lines.
 func linesOf(segments []segment) []line {
@@ -355,8 +401,12 @@ func linesOf(segments []segment) []line {
 	if len(steps) > 0 {
 		leading = steps[len(steps)/3]
 	}
+	few := len(steps) > 0 && len(steps) < 3 // to tell what is usual
+	if few {
+		leading = math.Min(leading, fewLeading*out[0].size())
+	}
 	for i := range out {
-		out[i].left, out[i].right, out[i].leading, out[i].first = left, right, leading, i == 0
+		out[i].left, out[i].right, out[i].leading, out[i].first, out[i].few = left, right, leading, i == 0, few
 	}
 	return out
 }

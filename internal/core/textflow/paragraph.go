@@ -71,6 +71,10 @@ func paragraphs(lines []line, style Style) []Block {
 
 const longestHeading = 160 // characters
 
+// mostLeading is how far lines of one paragraph stand apart at most, in em, where
+// there are too few to tell.
+const mostLeading = 1.8
+
 // itemBegins says whether a marker really is one: a bullet always, a number
 // where a neighbour line has one too or the lines behind it are set in.
 func itemBegins(lines []line, i int, marker string) bool {
@@ -103,6 +107,9 @@ func continues(block, next Block, a, b line) bool {
 	usual := a.leading
 	if usual <= 0 || usual > 2.2*a.size() {
 		usual = 1.4 * a.size()
+	}
+	if a.few && unfinished(block.Text) {
+		usual = math.Max(usual, mostLeading*a.size())
 	}
 	if block.Kind == Heading {
 		return step < 1.75*a.size()

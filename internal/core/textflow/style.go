@@ -166,7 +166,9 @@ func edgeLines(p Page) []edgeLine {
 		if r.Angle != 0 || p.Height <= 0 || b.Y+b.H > edge*p.Height && b.Y < (1-edge)*p.Height {
 			continue
 		}
-		at := slices.IndexFunc(rows, func(o row) bool { return math.Abs(o.y-r.Y) < 0.4*r.Size })
+		at := slices.IndexFunc(rows, func(o row) bool {
+			return math.Abs(o.y-r.Y) < 0.4*r.Size || r.Line > 0 && r.Line == p.Runs[o.runs[0]].Line
+		})
 		if at < 0 {
 			rows = append(rows, row{y: r.Y})
 			at = len(rows) - 1

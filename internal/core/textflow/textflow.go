@@ -138,5 +138,5 @@ func goesOn(a, b Block) bool {
 // unfinished says whether a text stops in the middle of a sentence.
 func unfinished(text string) bool {
 	r := []rune(strings.TrimRight(text, " ”’\"')»」』）"))
-	return len(r) > 0 && !strings.ContainsRune(".!?…:;。！？．؟۔", r[len(r)-1])
+	return len(r) > 0 && !strings.ContainsRune(".!?…:;。！？．؟۔।॥", r[len(r)-1])
 }

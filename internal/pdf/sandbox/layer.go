@@ -53,8 +53,10 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s s
 			out, last = append(out, g), overlay.Glyph{Rune: ' ', Font: last.Font, Block: last.Block}
 			return
 		}
-		if last.Size == 0 || math.Hypot(g.X-last.X, g.Y-last.Y) > 2.5*g.Size {
+		leans := g.Font.Italic
+		if last.Size == 0 || math.Hypot(g.X-last.X, g.Y-last.Y) > 2.5*g.Size || leans && !last.Font.Italic {
 			g.Font = d.fontOf(tp, i)
+			g.Font.Italic = g.Font.Italic || leans
 			if len(s.of) > 0 {
 				g.Block = d.blockOf(tp, i, s)
 			}
@@ -68,6 +70,9 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s s
 
 // boldFrom is the weight of a font, as CSS counts it, that stands out in text.
 const boldFrom = 600
+
+// slanted is the shear of letters from which on they are slanted.
+const slanted = 0.1
 
 // Flags of a font (ISO 32000-2, table 121).
 const (
@@ -129,8 +134,13 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 		}
 		g.X, g.Y = crop.ToSheet(rotation, origin.X, origin.Y)
 		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right), float64(loose.Rect.Top))
-		size, turned := d.stands(tp, i)
+		size, turned, shear := d.stands(tp, i)
 		place(&g, box, math.Round(math.Mod(turned+float64(rotation)+720, 360)*10)/10)
+		if upright := math.Mod(g.Angle, 90) == 0; upright && shear > 0 {
+			// The box of a slanted letter is wider by as much as it leans.
+			g.Advance = math.Max(g.Advance-shear*g.Size, 0.1*g.Advance)
+			g.Font.Italic = shear > slanted
+		}
 		if size > 0 {
 			g.Size = size * crop.Points()
 		}
@@ -142,24 +152,26 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 // stands gives the size of a character in points, across its baseline, and the
 // turn of the baseline in degrees clockwise, both in user space. Characters
 // that the engine made up have neither: the size is then 0. The shear of a
-// slanted font is no turn, so the baseline alone is asked.
-func (d *document) stands(tp references.FPDF_TEXTPAGE, i int) (size, turned float64) {
+// slanted font is no turn, so the baseline alone is asked; shear is how far it
+// leans for its height.
+func (d *document) stands(tp references.FPDF_TEXTPAGE, i int) (size, turned, shear float64) {
 	in := d.engine.instance
 	font, err := in.FPDFText_GetFontSize(&requests.FPDFText_GetFontSize{TextPage: tp, Index: i})
 	if err != nil {
-		return 0, 0
+		return 0, 0, 0
 	}
 	got, err := in.FPDFText_GetMatrix(&requests.FPDFText_GetMatrix{TextPage: tp, Index: i})
 	if err != nil {
-		return 0, 0
+		return 0, 0, 0
 	}
 	m := got.Matrix
 	a, b, c, e := float64(m.A), float64(m.B), float64(m.C), float64(m.D)
 	along := math.Hypot(a, b)
-	if along == 0 {
-		return 0, 0
+	area := math.Abs(a*e - b*c)
+	if along == 0 || area == 0 {
+		return 0, 0, 0
 	}
-	return font.FontSize * math.Abs(a*e-b*c) / along, -math.Atan2(b, a) * 180 / math.Pi
+	return font.FontSize * area / along, -math.Atan2(b, a) * 180 / math.Pi, math.Abs(a*c+b*e) / area
 }
 
 // place sets angle, size and advance from the glyph's loose box, whose height

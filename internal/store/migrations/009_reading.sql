@@ -6,5 +6,5 @@ DELETE FROM page_texts;
 UPDATE editions SET indexed = 0 WHERE indexed > 0;
 
 -- +goose Down
--- Texts are read again whenever they are missing: there is nothing to put back.
+-- The texts are read again: nothing needs to be put back.
 SELECT 1;
