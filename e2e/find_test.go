@@ -3,6 +3,7 @@ package e2e
 import (
 	"bytes"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/overlay"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/store"
@@ -171,6 +173,75 @@ func TestCopying(t *testing.T) {
 	_, _, closed := opened(t, "survey-paper.pdf", 1000, 800, func(s *setting.Settings) { s.Copying = false })
 	closed.Until(closed.Ctx, `document.querySelector('#p1 .layer')`)
 	assert.Zero(t, testkit.Eval[float64](closed, closed.Ctx, `document.querySelectorAll('.layer text').length`))
+}
+
+// copiedNow presses Ctrl+C, and gives what is put on the clipboard, as text and as
+// HTML, once it is there.
+const copiedNow = `(async () => {
+	for (let i = 0; i < 200; i += 1) {
+		const e = new ClipboardEvent('copy', { clipboardData: new DataTransfer(), bubbles: true, cancelable: true });
+		document.getElementById('pages').dispatchEvent(e);
+		const got = [e.clipboardData.getData('text/plain'), e.clipboardData.getData('text/html')];
+		if (got[0]) return got;
+		await new Promise(requestAnimationFrame);
+	}
+	return ['', '']; })()`
+
+// A selection over more pages than are at hand is copied whole, in its order, and so
+// is all of the document; three presses select a paragraph.
+func TestCopyingOverPages(t *testing.T) {
+	h, p, tab := opened(t, "volunteer-handbook.pdf", 1000, 800, nil)
+	d, err := h.Store.Placement(t.Context(), p.ID)
+	require.NoError(t, err)
+	e, err := h.Store.LatestEdition(t.Context(), d.DocumentID)
+	require.NoError(t, err)
+	h.Indexed(t, e.ID)
+	at := func(page int) string {
+		return fmt.Sprintf(`document.querySelector('#p%d .layer[data-whole]')`, page)
+	}
+	goTo := func(page int) {
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const n = document.getElementById('number'); n.value = %d; n.dispatchEvent(new Event('change')); return true; })()`, page))
+		tab.Until(tab.Ctx, at(page))
+	}
+	goTo(9)
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const t = [...document.querySelectorAll('#p9 .layer text')].at(-3); getSelection().collapse(t.firstChild, 0); return true; })()`)
+	goTo(18)
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const t = document.querySelectorAll('#p18 .layer text')[4]; getSelection().extend(t.firstChild, 3); return true; })()`)
+	got := testkit.Eval[[]string](tab, tab.Ctx, copiedNow)
+	var middle []string
+	for n := 10; n <= 17; n++ {
+		text, err := h.Store.PageText(t.Context(), e.ID, n)
+		require.NoError(t, err)
+		layer, err := text.Unpacked()
+		require.NoError(t, err)
+		middle = append(middle, overlay.Text(e.Flow.Settle(layer.Runs)))
+	}
+	before, after, whole := strings.Cut(got[0], strings.Join(middle, "\n"))
+	require.True(t, whole, "eight pages between, in their order")
+	assert.True(t, len(before) > 10 && len(before) < 400, "the end of page 9: %q", before)
+	assert.True(t, len(after) > 2 && len(after) < 400, "the beginning of page 18: %q", after)
+	assert.Equal(t, strings.Count(got[0], "\n")+1, strings.Count(got[1], "<p dir="), "a paragraph for each")
+	assert.NotContains(t, got[0], "Text view", "nothing of the toolbar")
+	tab.Until(tab.Ctx, `document.getElementById('said').textContent === 'Copied: pages 9 to 18'`)
+
+	// All of it.
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('pages').focus(), true)`)
+	tab.Do(chromedp.KeyEvent("a", chromedp.KeyModifiers(2)))
+	tab.Until(tab.Ctx, `document.getElementById('said').textContent.startsWith('The whole document is selected')`)
+	all := testkit.Eval[[]string](tab, tab.Ctx, copiedNow)
+	assert.Contains(t, all[0], strings.Join(middle, "\n"))
+	assert.Greater(t, len(all[0]), 3*len(got[0]))
+	tab.Do(chromedp.KeyEvent(kb.Escape))
+	tab.Until(tab.Ctx, `!document.querySelector('.pages.all')`)
+
+	// A paragraph.
+	goTo(10)
+	line := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const t = [...document.querySelectorAll('#p10 .layer text')].find((t) => !t.dataset.then && t.nextElementSibling && !t.nextElementSibling.dataset.then); const b = t.getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2]; })()`)
+	tab.Do(chromedp.MouseClickXY(line[0], line[1], chromedp.ClickCount(3)))
+	paragraph := testkit.Eval[[]string](tab, tab.Ctx, copiedNow)
+	assert.Equal(t, 0, strings.Count(paragraph[0], "\n"))
+	assert.Greater(t, len(paragraph[0]), 120, "more than a line: %q", paragraph[0])
+	assert.Contains(t, middle[0], paragraph[0])
 }
 
 // Layers are switched by their names; the images are those of the choice.

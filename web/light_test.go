@@ -16,7 +16,7 @@ import (
 
 // mostOfTheReader is what the reader's scripts and style may weigh, gzipped, all
 // parts together; most readers load a third of it.
-const mostOfTheReader = 30_000
+const mostOfTheReader = 32 << 10
 
 // mostOnPage is what the script for other people's pages may weigh, gzipped.
 const mostOnPage = 5 * 1024

@@ -51,7 +51,7 @@ func newWorld(t *testing.T) *world {
 	key, err := w.Store.AddSigningKey(ctx, "portal")
 	require.NoError(t, err)
 	for name, value := range map[string]any{
-		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", ":mark": e.SHA256[:16], ":page": 1, ":from": 1, ":n": 1, ":column": 0, ":row": 0,
+		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", ":mark": e.SHA256[:16], ":page": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,
 		":width": 800, "/pictures :width": pic.Widths[0], "/pictures :mark": pic.SHA256[:12], "/pages :path": "visiting", ":token": "none", "/s *": "x/desk/desk.css",
 		"/documents :id": p.DocumentID, "/placements :id": p.ID, "/stage :id": p.ID, "/web-pages :id": page.ID, "/collections :id": c.ID, "/pictures :id": pic.ID, "/signing-keys :id": key.ID, "/account :id": 1,
 	} {

@@ -3,18 +3,25 @@ package intake_test
 import (
 	"bytes"
 	"encoding/json"
+	"maps"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
+	"unicode"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/text/unicode/norm"
 
+	"incipit/internal/core/find"
 	"incipit/internal/core/textflow"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/paper"
 )
 
 // readFile gives all pages of a file as the engine reads them.
@@ -81,5 +88,113 @@ func TestPagesReadAsTheyWereWritten(t *testing.T) {
 				assert.Equal(t, norm.NFC.String(strings.Join(wanted[i].Wanted, "\n")), strings.Join(got, "\n"))
 			})
 		}
+	}
+}
+
+// letters counts the letters and digits of a text.
+func letters(text string) map[rune]int {
+	out := map[rune]int{}
+	for _, r := range norm.NFKC.String(text) {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			out[r]++
+		}
+	}
+	return out
+}
+
+// files are the demo's documents and those that tests are made with.
+func files(t *testing.T) map[string][]byte {
+	t.Helper()
+	out := map[string][]byte{"register": paper.Register(12), "layered": hostile.Layered()}
+	for _, pattern := range []string{"../../demo/pdf/*.pdf", "testdata/*.pdf"} {
+		names, err := filepath.Glob(pattern)
+		require.NoError(t, err)
+		for _, name := range names {
+			b, err := os.ReadFile(name)
+			require.NoError(t, err)
+			out[filepath.Base(name)] = b
+		}
+	}
+	require.Greater(t, len(out), 10)
+	return out
+}
+
+// What is on the page is in the order of reading, in what can be found and selected,
+// and in the text view or among the lines that it says it leaves out: every letter,
+// once.
+func TestNoLetterIsLost(t *testing.T) {
+	for name, b := range files(t) {
+		t.Run(name, func(t *testing.T) {
+			tagged := readFile(t, name, b)
+			for how, pages := range map[string][]textflow.Page{"by structure": tagged, "by place": withoutTags(tagged)} {
+				style := textflow.Learn(pages)
+				var drawn, ordered, found, shown strings.Builder
+				for _, p := range pages {
+					for _, r := range p.Runs {
+						drawn.WriteString(r.Text)
+					}
+					inOrder := textflow.InOrder(p)
+					for _, r := range inOrder {
+						ordered.WriteString(r.Text)
+					}
+					found.WriteString(find.Of(inOrder).Plain())
+					for _, line := range style.Dropped(p) {
+						shown.WriteString(line)
+					}
+				}
+				for _, block := range textflow.Flow(pages, style) {
+					shown.WriteString(block.Marker + block.Text)
+					for _, row := range block.Rows {
+						for _, cell := range row {
+							shown.WriteString(cell.Text)
+						}
+					}
+				}
+				want := letters(drawn.String())
+				assert.Equal(t, want, letters(ordered.String()), "%s: in order", how)
+				assert.Equal(t, want, letters(found.String()), "%s: to be found", how)
+				got := letters(shown.String())
+				for r, n := range want {
+					assert.GreaterOrEqual(t, got[r], n, "%s: %q in the text view", how, string(r))
+				}
+				if how == "by place" { // the structure's words for pictures come on top
+					assert.Equal(t, want, got)
+				}
+			}
+		})
+	}
+}
+
+// Another reader's words are found, each of them that it finds at all.
+func TestAnotherReadersWordsAreFound(t *testing.T) {
+	other, err := exec.LookPath("pdftotext")
+	if err != nil {
+		t.Skip("pdftotext is missing: apt-get install poppler-utils")
+	}
+	for name, b := range files(t) {
+		t.Run(name, func(t *testing.T) {
+			path := filepath.Join(t.TempDir(), "a.pdf")
+			require.NoError(t, os.WriteFile(path, b, 0o600))
+			theirs, err := exec.CommandContext(t.Context(), other, "-enc", "UTF-8", path, "-").Output()
+			require.NoError(t, err)
+			var plains []string
+			for _, p := range readFile(t, name, b) {
+				plains = append(plains, find.Of(textflow.InOrder(p)).Plain())
+			}
+			missed := map[string]bool{}
+			all := map[string]bool{}
+			for _, word := range strings.FieldsFunc(string(theirs), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.M, r) }) {
+				if all[word] {
+					continue
+				}
+				all[word] = true
+				q, err := find.Ask(word, find.Options{})
+				if err == nil && !slices.ContainsFunc(plains, func(plain string) bool { return len(q.In(plain)) > 0 }) {
+					missed[word] = true
+				}
+			}
+			t.Logf("%d of %d words missed: %v", len(missed), len(all), slices.Sorted(maps.Keys(missed)))
+			assert.LessOrEqual(t, float64(len(missed)), 0.002*float64(len(all)))
+		})
 	}
 }

@@ -49,15 +49,20 @@ func KindOf(err error) Kind {
 }
 
 // HeadLength is how many bytes of a file's start CheckHead wants to see.
-const HeadLength = 1024
+const HeadLength = 64<<10 + len(header)
+
+const header = "%PDF-"
+
+// HeaderAt is where in a file its header stands, in bytes, or -1.
+func HeaderAt(head []byte) int { return bytes.Index(head, []byte(header)) }
 
 // MaxBytes is the largest file that may be handed to the engine, whatever the
 // configuration says: from 4 GiB on its page counts are nonsense.
 const MaxBytes = 1<<32 - 1
 
-// CheckHead decides by content whether a file can be a PDF: the header must
-// stand within the first 1024 bytes (ISO 32000-2, 7.5.2 and its note on what
-// readers accept). Name and declared type are not asked.
+// CheckHead decides by content whether a file can be a PDF: its header (ISO 32000-2,
+// 7.5.2) must stand within the first 64 KB. Bytes before it are passed over, as
+// readers do. Name and declared type are not asked.
 func CheckHead(head []byte) error {
 	if len(head) > HeadLength {
 		head = head[:HeadLength]
@@ -65,7 +70,7 @@ func CheckHead(head []byte) error {
 	if len(head) == 0 {
 		return Problemf(NotPDF, "The file is empty.")
 	}
-	if !bytes.Contains(head, []byte("%PDF-")) {
+	if HeaderAt(head) < 0 {
 		return Problemf(NotPDF, "The file does not begin like a PDF.")
 	}
 	return nil

@@ -30,7 +30,7 @@ import (
 func everything(base string, e store.Edition) map[string]string {
 	mark := e.SHA256[:16]
 	out := map[string]string{"view": base, "plain": base + "/plain", "edition": base + "/edition", "text": base + "/text", "print": base + "/print", "file": base + "/file"}
-	for _, what := range []string{"page/%s/1/360", "page/%s/1/2400", "tile/%s/1/4800/0/0", "layer/%s/1", "links/%s/1", "find/%s?q=tern", "hits/%s/9?q=tern", "layers/%s", "about/%s", "flow/%s/1", "leaf/%s/1", "contents/%s", "place/%s?name=x"} {
+	for _, what := range []string{"page/%s/1/360", "page/%s/1/2400", "tile/%s/1/4800/0/0", "layer/%s/1", "taken/%s/1/2", "links/%s/1", "find/%s?q=tern", "hits/%s/9?q=tern", "layers/%s", "about/%s", "flow/%s/1", "leaf/%s/1", "contents/%s", "place/%s?name=x"} {
 		name, _, _ := strings.Cut(what, "/%s")
 		if strings.HasSuffix(what, "/2400") {
 			name = "large page"
@@ -107,7 +107,7 @@ func TestASwitchThatSaysNo(t *testing.T) {
 	}{
 		{"download", func(s *setting.Settings) { s.Download = false }, []string{"file", "leaf"}, people},
 		{"printing", func(s *setting.Settings) { s.Print = false }, []string{"print"}, people},
-		{"copying", func(s *setting.Settings) { s.Copying = false }, []string{"layer"}, people},
+		{"copying", func(s *setting.Settings) { s.Copying = false }, []string{"layer", "taken"}, people},
 		{"the text view", func(s *setting.Settings) { s.TextView = setting.Closed }, []string{"text", "flow"}, people},
 		{"finding", without(toolbar.Find), []string{"find", "hits"}, people},
 		{"contents", without(toolbar.Contents), []string{"contents"}, people},

@@ -191,6 +191,7 @@ func (r *Reader) routes(g *echo.Group, find finder) {
 	g.POST("/open", r.handle(find, access.Look, r.open))
 	g.GET("/tile/:mark/:page/:width/:column/:row", r.handle(find, access.Look, r.tile))
 	g.GET("/layer/:mark/:page", r.handle(find, access.TakeText, r.layer))
+	g.GET("/taken/:mark/:from/:to", r.handle(find, access.TakeText, r.taken))
 	g.GET("/links/:mark/:page", r.handle(find, access.Look, r.links))
 	g.GET("/edition", r.handle(find, access.Look, r.edition))
 	g.GET("/cover/:page/:width", r.handle(find, access.Look, r.cover))

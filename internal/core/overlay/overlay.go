@@ -270,6 +270,20 @@ func runOf(letters []letter) (Run, bool) {
 
 func tenth(v float64) float64 { return math.Round(v*10) / 10 }
 
+// Text gives the text of runs as it is copied: words whole, lines of a paragraph
+// joined, a line feed where one ends.
+func Text(runs []Run) string {
+	var b strings.Builder
+	for i, r := range runs {
+		text := r.Text
+		if i+1 < len(runs) {
+			text = strings.TrimSuffix(text, string(SoftHyphen)) + Behind(r, runs[i+1])
+		}
+		b.WriteString(text)
+	}
+	return strings.TrimSpace(b.String())
+}
+
 // Plain gives the text of runs: those of one line parted by a space, lines by
 // a line feed.
 func Plain(runs []Run) string {

@@ -20,7 +20,7 @@ const (
 	guessed     = 0.1  // beside letters whose width is guessed
 	tooWide     = -0.1 // between letters that do not overlap
 	tellJump    = 0.05 // between the widest gap in a word and the narrowest between words
-	enough      = 5   // gaps that tell something
+	enough      = 5    // gaps that tell something
 )
 
 // gapAfter is the white between two letters, in em of the smaller one.

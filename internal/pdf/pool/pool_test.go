@@ -94,6 +94,55 @@ func TestPasswords(t *testing.T) {
 	assert.Equal(t, pdf.NeedsPassword, pdf.KindOf(err))
 }
 
+// Bytes before the header, as mail programs and web servers leave them, are passed
+// over, up to 64 KB; more is no PDF.
+func TestBytesBeforeTheHeader(t *testing.T) {
+	engine := testkit.Engine(t)
+	whole, err := os.ReadFile("../../../demo/pdf/tide-table.pdf")
+	require.NoError(t, err)
+	for _, junk := range []int{0, 1, 900, 1000, 1001, 1024, 5_000, 64 << 10, 64<<10 + 1} {
+		b := append(bytes.Repeat([]byte("Received: from harrowmere.example\n"), junk/34+1)[:junk:junk], whole...)
+		src := pdf.Source{ID: fmt.Sprint("junk", junk), Size: int64(len(b)), Bytes: bytes.NewReader(b)}
+		cover, err := engine.Cover(t.Context(), src)
+		if junk > 64<<10 {
+			assert.Equal(t, pdf.NotPDF, pdf.KindOf(err))
+			continue
+		}
+		require.NoError(t, err, junk)
+		assert.Equal(t, 2, cover.Pages, junk)
+		layer, err := engine.Layer(t.Context(), src, 1)
+		require.NoError(t, err)
+		assert.Contains(t, overlay.Plain(layer.Runs), "High water", junk)
+	}
+}
+
+// What is written in fields and in notes on the page is text of the page; what is
+// hidden or a password is not.
+func TestWhatIsFilledInIsRead(t *testing.T) {
+	field := func(more string) string {
+		return "<</Type /Annot /Subtype /Widget /FT /Tx /F 4 /Rect [50 600 300 620] /T (a) /DA (/H 10 Tf 0 g) " + more + ">>"
+	}
+	b := hostile.Build(
+		"<</Type /Catalog /Pages 2 0 R /AcroForm <</Fields [4 0 R 5 0 R 6 0 R 7 0 R] /DA (/H 10 Tf 0 g)>>>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 400 800] /Annots [4 0 R 5 0 R 6 0 R 7 0 R 8 0 R]>>",
+		field("/V (four redshanks)"), field("/V (sluice) /Ff 8192"), field("/V (nobody) /F 2"),
+		"<</Type /Annot /Subtype /Widget /FT /Ch /Ff 131072 /F 4 /Rect [50 500 300 520] /T (d) /Opt [(North hide) (South hide)] /V (South hide) /DA (/H 10 Tf 0 g)>>",
+		"<</Type /Annot /Subtype /FreeText /F 4 /Rect [50 300 300 360] /Contents (Path closed\nuntil noon) /DA (/H 10 Tf 0 g)>>")
+	layer, err := testkit.Engine(t).Layer(t.Context(), pdf.Source{ID: "filled", Size: int64(len(b)), Bytes: bytes.NewReader(b)}, 1)
+	require.NoError(t, err)
+	text := overlay.Plain(layer.Runs)
+	for _, want := range []string{"four redshanks", "South hide", "Path closed", "until noon"} {
+		assert.Contains(t, text, want)
+	}
+	for _, not := range []string{"sluice", "nobody", "North hide"} {
+		assert.NotContains(t, text, not)
+	}
+	for _, r := range layer.Runs {
+		box := r.Box(0, len([]rune(r.Text)))
+		assert.True(t, box.X >= 45 && box.X+box.W <= 305, "%q stands in its box", r.Text)
+	}
+}
+
 func TestHugeAndThinPagesAreBounded(t *testing.T) {
 	e := testkit.Engine(t)
 	for name, b := range map[string][]byte{"huge": hostile.HugePage(), "thin": hostile.ThinPage()} {

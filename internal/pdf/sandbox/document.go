@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"io"
 	"strconv"
 
 	"github.com/klippa-app/go-pdfium/enums"
@@ -38,17 +39,23 @@ type loadedPage struct {
 	ref    references.FPDF_PAGE
 }
 
+// nearStart is where in a file an engine looks for its header, in bytes.
+const nearStart = 1000
+
 func openDocument(e *engine, ask wire.Ask) (*document, error) {
 	d := &document{engine: e, id: ask.ID, password: ask.Password, file: newRemoteFile(ask.Size, e.limits.Blocks, e.fetch)}
 	head := make([]byte, pdf.HeadLength)
-	n, err := d.file.Read(head)
+	n, err := io.ReadFull(d.file, head)
 	if d.file.failed != nil {
 		return nil, fmt.Errorf("%w: %w", errSource, err)
 	}
 	if err := pdf.CheckHead(head[:n]); err != nil {
 		return nil, err
 	}
-	request := &requests.OpenDocument{FileReader: d.file, FileReaderSize: ask.Size}
+	if at := pdf.HeaderAt(head[:n]); at > nearStart { // nearer ones the engine finds itself
+		d.file.skip = int64(at)
+	}
+	request := &requests.OpenDocument{FileReader: d.file, FileReaderSize: ask.Size - d.file.skip}
 	if ask.Password != "" {
 		request.Password = &ask.Password
 	}

@@ -39,6 +39,7 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 	if err != nil {
 		return pdf.Layer{}, err
 	}
+	glyphs = append(glyphs, d.filled(page, crop, rotation)...)
 	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.links(page, crop, rotation), Blocks: s.blocks}, nil
 }
 

@@ -16,6 +16,7 @@ var errSource = errors.New("the file's bytes could not be read")
 // blocks it used last.
 type remoteFile struct {
 	size   int64
+	skip   int64 // bytes before the file's header, which are passed over
 	at     int64
 	fetch  func(wire.Need) ([]byte, error)
 	blocks map[int64][]byte
@@ -33,7 +34,7 @@ func (f *remoteFile) Seek(offset int64, whence int) (int64, error) {
 	case io.SeekCurrent:
 		offset += f.at
 	case io.SeekEnd:
-		offset += f.size
+		offset += f.size - f.skip
 	}
 	if offset < 0 {
 		return 0, errors.New("seek before the start")
@@ -43,15 +44,16 @@ func (f *remoteFile) Seek(offset int64, whence int) (int64, error) {
 }
 
 func (f *remoteFile) Read(p []byte) (int, error) {
-	if f.at >= f.size {
+	at := f.at + f.skip
+	if at >= f.size {
 		return 0, io.EOF
 	}
-	block, err := f.block(f.at / blockSize)
+	block, err := f.block(at / blockSize)
 	if err != nil {
 		f.failed = err
 		return 0, err
 	}
-	within := int(f.at % blockSize)
+	within := int(at % blockSize)
 	if within >= len(block) {
 		return 0, io.ErrUnexpectedEOF
 	}

@@ -228,11 +228,14 @@ export class Near {
     const first = Math.min(...pages);
     const last = Math.max(...pages);
     const far = (n, keep) => n < first - keep || n > last + keep;
+    const ends = document.getSelection();
     for (const page of [...this.layers.keys()]) {
       const n = Number(page);
       const sheet = this.sheets[n - 1];
-      if (far(n, keepLayers)) {
-        sheet?.querySelector('.layer')?.remove();
+      const layer = sheet?.querySelector('.layer');
+      // What is selected is held by its ends.
+      if (far(n, keepLayers) && !(layer && [ends.anchorNode, ends.focusNode].some((node) => node && layer.contains(node)))) {
+        layer?.remove();
         this.layers.delete(page);
       }
     }

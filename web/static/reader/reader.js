@@ -330,7 +330,7 @@ const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset, op
   away: (sheet) => { told('error', { page: +sheet.dataset.page }); away.missed(sheet); },
 });
 reader.near = near;
-if (near.copying) import('./pointer.js').then(({ copying }) => copying(pages));
+if (near.copying) import('./take.js').then(({ taking }) => taking(reader));
 if (body.dataset.pointer === 'drag') dragging();
 
 /** Goes where an address leads, and looks as it says. */

@@ -1,0 +1,54 @@
+package reader
+
+import (
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/overlay"
+)
+
+// takenPages is how many pages' text is given at once.
+const takenPages = 50
+
+// takenText is the text of one page, as it is copied.
+type takenText struct {
+	Page int    `json:"page"`
+	Text string `json:"text"`
+}
+
+// taken answers with the text of pages from..to, for who copies over more pages than
+// a browser has at hand: the reading that search and text view have, too.
+func (r *Reader) taken(c *echo.Context, s shown) error {
+	from, err := strconv.Atoi(c.Param("from"))
+	to, wrong := strconv.Atoi(c.Param("to"))
+	if err != nil || wrong != nil || c.Param("mark") != s.mark() || from < 1 || to < from || to > s.edition.Pages || to-from >= takenPages {
+		return errNoSuchPage
+	}
+	if s.edition.Locked {
+		return errLocked
+	}
+	leave, err := r.mayLook(c.Request().Context(), s)
+	if err != nil {
+		return err
+	}
+	defer leave()
+	texts, err := r.Store.PageTexts(c.Request().Context(), s.edition.ID, from, to)
+	if err != nil {
+		return err
+	}
+	if s.edition.HasText && s.edition.Indexed < to {
+		return errNotIndexed
+	}
+	out := []takenText{}
+	for _, t := range texts {
+		layer, err := t.Unpacked()
+		if err != nil {
+			return err
+		}
+		out = append(out, takenText{t.Page, overlay.Text(s.edition.Flow.Settle(layer.Runs))})
+	}
+	s.askAgain(c)
+	return c.JSON(http.StatusOK, out)
+}
