@@ -54,10 +54,11 @@ func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
 		if err != nil {
 			return err
 		}
-		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Blocks: layer.Blocks})
+		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks})
 	}
 	_, err = fmt.Fprint(os.Stdout, textflow.HTML(textflow.Flow(pages, textflow.Learn(pages)), textflow.Setting{
 		Mark:  func(page int) string { return fmt.Sprintf("[%s]", html.EscapeString(sheets[page-1].Label)) },
+		To:    func(page int) string { return fmt.Sprintf("#t%d", page) },
 		Blank: func(int) string { return "no text" },
 	}))
 	return err

@@ -117,5 +117,5 @@ func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 // FlowPage is a page of an edition as the text view needs it.
 func FlowPage(e store.Edition, page int, layer pdf.Layer) textflow.Page {
 	s := e.AllSheets()[page-1]
-	return textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Blocks: layer.Blocks}
+	return textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks}
 }

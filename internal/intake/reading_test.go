@@ -37,7 +37,7 @@ func readFile(t *testing.T, name string, b []byte) []textflow.Page {
 	for i, s := range sheets {
 		l, err := engine.Layer(t.Context(), src, i+1)
 		require.NoError(t, err)
-		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Blocks: l.Blocks})
+		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Links: l.Links, Blocks: l.Blocks})
 	}
 	return out
 }

@@ -95,6 +95,12 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 			return fmt.Sprintf(`<a class="mark" id="t%d" href="%s#page=%d" data-leaf="%d" title="%s" role="doc-pagebreak" aria-label="%s">%s</a> `,
 				page, s.base, page, page, say("to_page", page), say("page", labels[page-1].Label), html.EscapeString(labels[page-1].Label))
 		},
+		To: func(page int) string {
+			if page < 1 || page > s.edition.Pages {
+				return "#"
+			}
+			return fmt.Sprintf("%s/text?from=%d#t%d", s.base, page-(page-1)%flowPages, page)
+		},
 		Blank: func(page int) string { return say("blank", page) },
 	})
 	return template.HTML(out), failed //nolint:gosec // textflow escapes what the file says

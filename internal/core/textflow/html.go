@@ -4,12 +4,15 @@ import (
 	"fmt"
 	"html"
 	"strings"
+
+	"incipit/internal/core/overlay"
 )
 
 // Setting says how blocks are written as HTML.
 type Setting struct {
 	Language string                // of the document; blocks in it say nothing
 	Mark     func(page int) string // where a page begins; HTML
+	To       func(page int) string // the address of a page's text, or nil: links to pages are left out
 	Blank    func(page int) string // a page without text; HTML
 }
 
@@ -65,16 +68,20 @@ func (s Setting) write(b *strings.Builder, block Block) {
 		fmt.Fprintf(b, "<div class=\"table\"><table%s>\n", lang)
 		for _, row := range block.Rows {
 			b.WriteString("<tr>")
-			for _, c := range row {
+			for i, c := range row {
 				tag := "td"
+				scope := ""
 				if c.Head && c.Text != "" {
-					tag = "th"
+					tag, scope = "th", scopeOf(row, i)
 				}
-				fmt.Fprintf(b, "<%s dir=\"auto\">%s</%s>", tag, html.EscapeString(c.Text), tag)
+				fmt.Fprintf(b, "<%s dir=\"auto\"%s>%s</%s>", tag, scope, s.spanned([]rune(c.Text), 0, c.Spans), tag)
 			}
 			b.WriteString("</tr>\n")
 		}
 		b.WriteString("</table></div>\n")
+	case Code:
+		s.marks(b, block)
+		fmt.Fprintf(b, "<pre dir=\"ltr\"><code%s>%s</code></pre>\n", lang, html.EscapeString(block.Text))
 	case Picture:
 		s.marks(b, block)
 		fmt.Fprintf(b, "<p class=\"picture\" dir=\"auto\"%s>%s</p>\n", lang, html.EscapeString(block.Text))
@@ -99,10 +106,57 @@ func (s Setting) marked(block Block) string {
 	at := 0
 	for _, m := range block.Marks {
 		to := min(max(m.At, at), len(runes))
-		b.WriteString(html.EscapeString(string(runes[at:to])))
+		b.WriteString(s.spanned(runes[at:to], at, block.Spans))
 		b.WriteString(s.Mark(m.Page))
 		at = to
 	}
-	b.WriteString(html.EscapeString(string(runes[at:])))
+	b.WriteString(s.spanned(runes[at:], at, block.Spans))
 	return b.String()
+}
+
+// scopeOf says what a head cell is the head of: its column, where its whole row is
+// of such, else its row.
+func scopeOf(row []CellText, i int) string {
+	for k, c := range row {
+		if k != i && c.Text != "" && !c.Head {
+			return ` scope="row"`
+		}
+	}
+	return ` scope="col"`
+}
+
+// spanned writes a piece of a text that begins at a rune of it.
+func (s Setting) spanned(text []rune, from int, spans []Span) string {
+	var b strings.Builder
+	at := 0
+	for _, span := range spans {
+		first, end := max(span.From-from, at), min(span.To-from, len(text))
+		if end <= first {
+			continue
+		}
+		open, shut := s.tags(span)
+		b.WriteString(html.EscapeString(string(text[at:first])))
+		b.WriteString(open + html.EscapeString(string(text[first:end])) + shut)
+		at = end
+	}
+	b.WriteString(html.EscapeString(string(text[at:])))
+	return b.String()
+}
+
+// tags are what stands around a span.
+func (s Setting) tags(span Span) (open, shut string) {
+	around := func(a, z string) { open, shut = open+a, z+shut }
+	switch {
+	case span.Address != "" && overlay.SafeAddress(span.Address):
+		around(fmt.Sprintf(`<a href="%s" target="_blank" rel="noopener noreferrer">`, html.EscapeString(span.Address)), "</a>")
+	case span.Page > 0 && s.To != nil:
+		around(fmt.Sprintf(`<a href="%s" data-to="%d">`, html.EscapeString(s.To(span.Page)), span.Page), "</a>")
+	}
+	if span.Bold {
+		around("<b>", "</b>")
+	}
+	if span.Italic {
+		around("<i>", "</i>")
+	}
+	return open, shut
 }

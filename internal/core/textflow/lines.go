@@ -23,7 +23,7 @@ type segment struct {
 	runs           []overlay.Run
 }
 
-func (s segment) text() string { return join(s.runs) }
+func (s segment) text(links []overlay.Link) said { return wordsOf(s.runs, links) }
 
 // take adds a segment that is read on from this one. Size and baseline are those
 // of most of its text.
@@ -64,12 +64,14 @@ func (l line) bold() bool {
 	return !slices.ContainsFunc(l.segments, func(s segment) bool { return !s.bold })
 }
 
-func (l line) text() string {
+func (l line) text() string { return wordsOf(l.runs(), nil).text }
+
+func (l line) runs() []overlay.Run {
 	var runs []overlay.Run
 	for _, s := range l.segments {
 		runs = append(runs, s.runs...)
 	}
-	return join(runs)
+	return runs
 }
 
 // fromLines sets a page that has no structure. Text that is turned is set by
@@ -77,7 +79,7 @@ func (l line) text() string {
 func fromLines(p Page, style Style) []Block {
 	var out []Block
 	for _, part := range byTurn(p.Runs) {
-		out = append(out, paragraphs(arrange(segmentsOf(part.runs, part.turn), 0), style)...)
+		out = append(out, paragraphs(arrange(segmentsOf(part.runs, part.turn), 0), style, p.Links)...)
 	}
 	return out
 }

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"incipit/internal/core/overlay"
 )
 
 // markers are what list items begin with.
@@ -29,32 +31,42 @@ func markerOf(text string) (marker, rest string) {
 }
 
 // paragraphs joins lines to blocks.
-func paragraphs(lines []line, style Style) []Block {
+func paragraphs(lines []line, style Style, links []overlay.Link) []Block {
 	var out []Block
 	var last line
 	for i := 0; i < len(lines); i++ {
 		l := lines[i]
 		if n := tableAt(lines[i:]); n > 0 {
-			out = append(out, Block{Kind: Table, Rows: cellsOf(lines[i : i+n])})
+			out = append(out, Block{Kind: Table, Rows: cellsOf(lines[i:i+n], links)})
 			i += n - 1
 			last = line{}
 			continue
 		}
-		text := l.plainText()
+		if n := codeAt(lines[i:]); n > 0 && !style.Fixed {
+			out = append(out, Block{Kind: Code, Text: codeOf(lines[i : i+n])})
+			i += n - 1
+			last = line{}
+			continue
+		}
+		whole := wordsOf(l.runs(), links)
+		text := whole.text
 		if text == "" {
 			continue
 		}
-		b := Block{Kind: Paragraph, Text: text, size: l.size(), open: true}
+		b := Block{Kind: Paragraph, Text: text, Spans: whole.spans, size: l.size(), open: true}
 		if level := style.level(l.size()); level > 0 {
 			b.Kind, b.Level = Heading, level
 		} else if l.bold() && !style.Bold && utf8.RuneCountInString(text) < 90 && !strings.HasSuffix(text, ".") {
 			b.Kind, b.Level = Heading, min(len(style.Headings)+1, 6)
 		} else if marker, rest := markerOf(text); marker != "" && rest != "" && itemBegins(lines, i, marker) {
-			b.Kind, b.Marker, b.Text = Item, marker, rest
+			rest := whole.without(rest)
+			b.Kind, b.Marker, b.Text, b.Spans = Item, marker, rest.text, rest.spans
+		}
+		if b.Kind == Heading {
+			b.Spans = leads(b.Spans)
 		}
 		if n := len(out); n > 0 && len(last.segments) > 0 && continues(out[n-1], b, last, l) {
-			head, gap := divided(out[n-1].Text, b.Text)
-			out[n-1].Text = head + gap + b.Text
+			out[n-1].extend(b)
 		} else {
 			out = append(out, b)
 		}
@@ -149,7 +161,7 @@ func tableAt(lines []line) int {
 
 // cellsOf sets rows into columns: cells that stand over each other belong to
 // one.
-func cellsOf(lines []line) [][]CellText {
+func cellsOf(lines []line, links []overlay.Link) [][]CellText {
 	type span struct{ from, to float64 }
 	var spans []span
 	for _, l := range lines {
@@ -171,11 +183,14 @@ func cellsOf(lines []line) [][]CellText {
 		out[i] = make([]CellText, len(columns))
 		for _, s := range l.segments {
 			at := slices.IndexFunc(columns, func(c span) bool { return s.from >= c.from && s.from <= c.to })
-			if cell := &out[i][max(at, 0)]; cell.Text == "" {
-				cell.Text = s.text()
-			} else {
-				cell.Text += " " + s.text()
+			cell := &out[i][max(at, 0)]
+			gap := ""
+			if cell.Text != "" {
+				gap = " "
 			}
+			whole := said{cell.Text, cell.Spans}
+			whole.add(gap, s.text(links))
+			cell.Text, cell.Spans = whole.text, whole.spans
 		}
 	}
 	// A first row of words over rows of figures is its head.

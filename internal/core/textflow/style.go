@@ -18,9 +18,10 @@ import (
 type Style struct {
 	Body     float64   `json:"body"`
 	Bold     bool      `json:"bold"`
-	Headings []float64 `json:"headings"` // the largest first
-	Edges    []Edge    `json:"edges"`    // running heads and page numbers, by key
-	Hyphened []string  `json:"hyphened"` // words divided at their own hyphen
+	Fixed    bool      `json:"fixed,omitempty"` // most of it has characters of one width
+	Headings []float64 `json:"headings"`        // the largest first
+	Edges    []Edge    `json:"edges"`           // running heads and page numbers, by key
+	Hyphened []string  `json:"hyphened"`        // words divided at their own hyphen
 }
 
 // Edge is a line that comes back at the edge of pages. First is the first page
@@ -34,6 +35,7 @@ type Edge struct {
 type Learner struct {
 	chars map[float64]int
 	bold  map[float64]int
+	fixed map[float64]int
 	edges map[string]*seenAt
 	words map[string]bool
 	cuts  map[[2]string]bool // words divided at line ends
@@ -47,7 +49,7 @@ const (
 
 // NewLearner makes a learner.
 func NewLearner() *Learner {
-	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, edges: map[string]*seenAt{}, words: map[string]bool{}, cuts: map[[2]string]bool{}}
+	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, fixed: map[float64]int{}, edges: map[string]*seenAt{}, words: map[string]bool{}, cuts: map[[2]string]bool{}}
 }
 
 // Learn gives the style of some pages.
@@ -73,6 +75,9 @@ func (l *Learner) Add(p Page) {
 		l.chars[sizeOf(r.Size)] += n
 		if r.Bold {
 			l.bold[sizeOf(r.Size)] += n
+		}
+		if r.Fixed {
+			l.fixed[sizeOf(r.Size)] += n
 		}
 	}
 	for _, e := range edgeLines(p) {
@@ -102,7 +107,7 @@ func (l *Learner) Style() Style {
 			s.Body, most = size, n
 		}
 	}
-	s.Bold = 2*l.bold[s.Body] > most
+	s.Bold, s.Fixed = 2*l.bold[s.Body] > most, 2*l.fixed[s.Body] > most
 	for size := range l.chars {
 		if size >= 1.12*s.Body {
 			s.Headings = append(s.Headings, size)

@@ -2,7 +2,6 @@ package textflow
 
 import (
 	"math"
-	"strings"
 	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
@@ -48,27 +47,28 @@ func fromTags(p Page, style Style) []Block {
 	var out []Block
 	lastItem, lastTable, lastRow := 0, 0, 0
 	for i, b := range p.Blocks {
-		text := join(runs[i+1])
-		block := Block{Kind: Paragraph, Language: b.Language, Text: text, size: sizeIn(runs[i+1]), open: true}
+		whole := wordsOf(runs[i+1], p.Links)
+		text := whole.text
+		block := Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1]), open: true}
 		switch b.Kind {
 		case overlay.Picture:
 			if b.Alternative == "" {
 				break
 			}
-			block.Kind, block.Text, block.open = Picture, b.Alternative, false
+			block.Kind, block.Text, block.Spans, block.open = Picture, b.Alternative, nil, false
 			if text != "" { // what can be read in it is not lost
 				out = append(out, block)
-				block = Block{Kind: Paragraph, Language: b.Language, Text: text, size: sizeIn(runs[i+1])}
+				block = Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1])}
 			}
 		case overlay.Heading:
-			block.Kind, block.Level = Heading, max(b.Level, 1)
+			block.Kind, block.Level, block.Spans = Heading, max(b.Level, 1), leads(block.Spans)
 		}
 		if block.Text == "" && b.Table == 0 {
 			continue
 		}
 		switch {
 		case b.Table > 0 && b.Row > 0:
-			cell := CellText{text, b.Kind == overlay.HeadCell}
+			cell := CellText{text, b.Kind == overlay.HeadCell, whole.spans}
 			if b.Table != lastTable {
 				out = append(out, Block{Kind: Table, Language: b.Language})
 				lastTable, lastRow = b.Table, 0
@@ -88,16 +88,14 @@ func fromTags(p Page, style Style) []Block {
 			continue
 		case b.ItemOf > 0 && b.ItemOf == lastItem && len(out) > 0 && out[len(out)-1].Kind == Item:
 			last := &out[len(out)-1]
-			head, gap := divided(last.Text, text)
-			last.Text = head + gap + text
+			last.extend(block)
 			if last.Marker == "" {
-				last.Marker, last.Text = markerOf(last.Text)
+				last.mark()
 			}
 			continue
 		case b.Kind == overlay.Item:
 			block.Kind = Item
-			block.Marker, block.Text = markerOf(text)
-			if block.Text == "" {
+			if block.mark(); block.Text == "" {
 				block.Text, block.Marker = block.Marker, ""
 			}
 			lastItem = b.ItemOf
@@ -106,7 +104,7 @@ func fromTags(p Page, style Style) []Block {
 		out = append(out, block)
 	}
 	if len(outside) > 0 {
-		out = append(out, fromLines(Page{Number: p.Number, Label: p.Label, Width: p.Width, Height: p.Height, Runs: outside}, style)...)
+		out = append(out, fromLines(Page{Number: p.Number, Label: p.Label, Width: p.Width, Height: p.Height, Runs: outside, Links: p.Links}, style)...)
 	}
 	return out
 }
@@ -123,21 +121,11 @@ func sizeIn(runs []overlay.Run) float64 {
 	return best
 }
 
-// join puts runs together to one text.
-func join(runs []overlay.Run) string {
-	var b strings.Builder
-	for i, r := range runs {
-		text := r.Text
-		if i+1 < len(runs) {
-			gap := overlay.Joint(r, runs[i+1])
-			if runs[i+1].Angle == r.Angle && beside(r, runs[i+1]) {
-				gap = ""
-			}
-			text = strings.TrimRight(text, string(overlay.SoftHyphen)) + gap
-		}
-		b.WriteString(text)
-	}
-	return strings.TrimSpace(b.String())
+// mark parts an item's marker from its text.
+func (b *Block) mark() {
+	marker, rest := markerOf(b.Text)
+	whole := said{b.Text, b.Spans}.without(rest)
+	b.Marker, b.Text, b.Spans = marker, whole.text, whole.spans
 }
 
 // beside says whether a run goes on right where another one ends: a word whose

@@ -11,6 +11,7 @@ package textflow
 
 import (
 	"strings"
+	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
 )
@@ -21,6 +22,7 @@ type Page struct {
 	Label         string
 	Width, Height float64
 	Runs          []overlay.Run
+	Links         []overlay.Link
 	Blocks        []overlay.Block
 }
 
@@ -34,6 +36,7 @@ const (
 	Item      Kind = "item"
 	Table     Kind = "table"
 	Picture   Kind = "picture"
+	Code      Kind = "code"  // lines that are set as they stand
 	Empty     Kind = "empty" // a page without text
 )
 
@@ -45,8 +48,9 @@ type Mark struct {
 
 // CellText is one cell of a table.
 type CellText struct {
-	Text string
-	Head bool
+	Text  string
+	Head  bool
+	Spans []Span
 }
 
 // Block is a piece of the flow. Page is where it begins. Level is a heading's,
@@ -58,6 +62,7 @@ type Block struct {
 	Language string
 	Marker   string
 	Text     string
+	Spans    []Span
 	Rows     [][]CellText
 	Marks    []Mark
 
@@ -81,7 +86,7 @@ func Flow(pages []Page, style Style) []Block {
 		} else {
 			blocks = fromLines(kept, style)
 		}
-		for _, b := range fromLines(Page{Number: p.Number, Width: p.Width, Height: p.Height, Runs: aside}, style) {
+		for _, b := range fromLines(Page{Number: p.Number, Width: p.Width, Height: p.Height, Runs: aside, Links: p.Links}, style) {
 			b.Kind, b.Level, b.open, b.aside = Paragraph, 0, false, true
 			blocks = append(blocks, b)
 		}
@@ -89,6 +94,14 @@ func Flow(pages []Page, style Style) []Block {
 			blocks = []Block{{Kind: Empty, Page: p.Number}}
 		}
 		out = attach(out, blocks, p.Number)
+	}
+	for i := range out {
+		out[i].Spans = stands(out[i].Text, out[i].Spans)
+		for _, row := range out[i].Rows {
+			for k := range row {
+				row[k].Spans = stands(row[k].Text, row[k].Spans)
+			}
+		}
 	}
 	return out
 }
@@ -105,16 +118,24 @@ func attach(out, blocks []Block, page int) []Block {
 	}
 	if n > 0 && goesOn(out[n-1], blocks[0]) {
 		last := &out[n-1]
-		text, gap := divided(last.Text, blocks[0].Text)
-		last.Text = text
-		last.Marks = append(last.Marks, Mark{len([]rune(text + gap)), page})
-		last.Text += gap + blocks[0].Text
+		at := last.extend(blocks[0])
+		last.Marks = append(last.Marks, Mark{at, page})
 		last.open = blocks[0].open
 		blocks = blocks[1:]
 		return append(out, blocks...)
 	}
 	blocks[0].Marks = append([]Mark{{0, page}}, blocks[0].Marks...)
 	return append(out, blocks...)
+}
+
+// extend puts the text of another block behind this one, and gives the rune that it
+// begins at.
+func (b *Block) extend(next Block) int {
+	text, gap := divided(b.Text, next.Text)
+	whole := said{text, b.Spans}
+	whole.add(gap, said{next.Text, next.Spans})
+	b.Text, b.Spans = whole.text, whole.spans
+	return utf8.RuneCountInString(text + gap)
 }
 
 // divided gives a text without the hyphen that divides its last word, and what

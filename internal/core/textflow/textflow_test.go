@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
 	"incipit/internal/core/textflow"
 )
 
@@ -277,7 +278,7 @@ func TestHTML(t *testing.T) {
 		{"a bullet's list", textflow.Block{Kind: textflow.Item, Marker: "•", Text: "a"}, "<ul>\n<li dir=\"auto\">a</li>\n</ul>"},
 		{"a number's list counts as the page does", textflow.Block{Kind: textflow.Item, Marker: "(07)", Text: "a"}, "<ol>\n<li dir=\"auto\" value=\"7\">a</li>\n</ol>"},
 		{"from 0, too", textflow.Block{Kind: textflow.Item, Marker: "0.", Text: "a"}, "<ol>\n<li dir=\"auto\" value=\"0\">a</li>\n</ol>"},
-		{"an empty head is a cell", textflow.Block{Kind: textflow.Table, Rows: [][]textflow.CellText{{{"", true}, {"<", true}}}}, "<div class=\"table\"><table>\n<tr><td dir=\"auto\"></td><th dir=\"auto\">&lt;</th></tr>\n</table></div>"},
+		{"an empty head is a cell", textflow.Block{Kind: textflow.Table, Rows: [][]textflow.CellText{{{Text: "", Head: true}, {Text: "<", Head: true}}}}, "<div class=\"table\"><table>\n<tr><td dir=\"auto\"></td><th dir=\"auto\" scope=\"col\">&lt;</th></tr>\n</table></div>"},
 		{"a page without text", textflow.Block{Kind: textflow.Empty, Page: 4}, `<p class="blank"><i>4</i>blank</p>`},
 		{"a mark beyond the text stands at its end", textflow.Block{Kind: textflow.Paragraph, Text: "a", Marks: []textflow.Mark{{At: 9, Page: 3}}}, `<p dir="auto">a<i>3</i></p>`},
 	} {
@@ -304,4 +305,48 @@ func FuzzFlow(f *testing.F) {
 		got := textflow.HTML(textflow.Flow([]textflow.Page{p}, textflow.Learn([]textflow.Page{p})), textflow.Setting{Mark: func(int) string { return "" }, Blank: func(int) string { return "" }})
 		assert.NotContains(t, got, "<b>")
 	})
+}
+
+// What stands out in a paragraph and what leads somewhere is kept, over the ends of
+// lines and pages; what is bold as a whole does not stand out.
+func TestSpans(t *testing.T) {
+	lines := set(50, 200, 10, lapwings...)
+	lines[1].Bold = true
+	lines[2].Italic = true
+	for i, r := range lines {
+		for k := range utf8.RuneCountInString(r.Text) {
+			lines[i].Places = append(lines[i].Places, float64(k)*5, 5)
+		}
+	}
+	p := page(1, lines)
+	p.Links = []overlay.Link{
+		{Kind: overlay.ToWeb, Address: "https://harrowmere.example/lapwing", Box: sheet.Rect{X: 49, Y: 190, W: 46, H: 14}},
+		{Kind: overlay.ToPage, Page: 7, Box: sheet.Rect{X: 50, Y: 204, W: 40, H: 12}},
+	}
+	setting := textflow.Setting{Mark: func(int) string { return "" }, Blank: func(int) string { return "" }, To: func(page int) string { return fmt.Sprintf("#t%d", page) }}
+	got := textflow.HTML(textflow.Flow([]textflow.Page{p}, textflow.Style{Body: 10}), setting)
+	assert.Equal(t, `<p dir="auto"><a href="https://harrowmere.example/lapwing" target="_blank" rel="noopener noreferrer">Lapwings </a>come to the north scrape in the last week of `+
+		`<a href="#t7" data-to="7"><b>February</b></a><b> and stay until the grass is too tall for them.</b> <i>They are counted twice, at dawn and when the tide turns.</i></p>`+"\n", got)
+	for i := range p.Runs {
+		p.Runs[i].Bold, p.Runs[i].Italic = true, false
+	}
+	p.Links = nil
+	got = textflow.HTML(textflow.Flow([]textflow.Page{p}, textflow.Style{Body: 10, Bold: true}), setting)
+	assert.NotContains(t, got, "<b>")
+	// An address that a file may not send readers to leads nowhere.
+	bad := textflow.HTML([]textflow.Block{{Kind: textflow.Paragraph, Text: "x<y", Spans: []textflow.Span{{From: 0, To: 3, Address: "javascript:alert(1)"}}}}, setting)
+	assert.Equal(t, "<p dir=\"auto\">x&lt;y</p>\n", bad)
+}
+
+// Lines whose characters are all of one width stand as they are.
+func TestCodeStandsAsItIs(t *testing.T) {
+	fixed := func(x, y float64, text string) []overlay.Run {
+		return []overlay.Run{{Text: text, X: x, Y: y, Size: 10, Length: 6 * float64(len(text)), Fixed: true, Break: true}}
+	}
+	p := page(1, set(50, 100, 10, lapwings...), fixed(60, 150, "for bird in marsh {"), fixed(84, 162, "count(bird)"), fixed(60, 174, "}"), fixed(60, 186, "a"), fixed(120, 186, "// ten cells on"), set(50, 210, 10, lapwings...))
+	got := flow(p)
+	require.Len(t, got, 3)
+	assert.Equal(t, "code: for bird in marsh {\n    count(bird)\n}\na         // ten cells on", got[1])
+	out := textflow.HTML([]textflow.Block{{Kind: textflow.Code, Text: "a <b>"}}, textflow.Setting{})
+	assert.Equal(t, "<pre dir=\"ltr\"><code>a &lt;b&gt;</code></pre>\n", out)
 }

@@ -38,6 +38,12 @@ export class TextView {
       });
     }, { passive: true });
     this.flow.addEventListener('click', (event) => {
+      const link = event.target.closest('a[data-to]');
+      if (link) {
+        event.preventDefault();
+        this.go(Number(link.dataset.to));
+        return;
+      }
       const mark = event.target.closest('a.mark');
       if (!mark) return;
       event.preventDefault();
