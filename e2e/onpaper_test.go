@@ -61,7 +61,6 @@ func TestTheBrowsersOwnPrint(t *testing.T) {
 			require.Equal(t, 200, status, body)
 			for _, framed := range []bool{false, true} {
 				t.Run(fmt.Sprintf("printing %t %s framed %t", printing, flow, framed), func(t *testing.T) {
-					tab := testkit.Browse(t, 900, 700)
 					inner, address := "document", h.URL+"/r/"+p.Key
 					if framed {
 						// On a page under the same address: a frame of another site is put on
@@ -77,6 +76,8 @@ func TestTheBrowsersOwnPrint(t *testing.T) {
 						}) + "/printed"
 						inner = `document.querySelector('iframe').contentDocument`
 					}
+					// The tab is closed before what stands between, which it still asks for fonts.
+					tab := testkit.Browse(t, 900, 700)
 					tab.Do(chromedp.Navigate(address))
 					tab.Until(tab.Ctx, `[...`+inner+`.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 100)`)
 					words, inked := onPaper(t, tab)
