@@ -33,7 +33,7 @@ func TestTheReaderSpeaks(t *testing.T) {
 		tab.Until(tab.Ctx, readerReady)
 		assert.Equal(t, []string{c.lang, c.dir, c.next, "en"}, testkit.Eval[[]string](tab, tab.Ctx,
 			`[document.documentElement.lang, document.documentElement.dir, document.querySelector('[data-do=on]').ariaLabel, document.getElementById('pages').lang]`))
-		tab.Do(chromedp.Focus("#pages"), chromedp.KeyEvent(kb.PageDown))
+		tab.Do(chromedp.Focus("[data-do=on]"), chromedp.KeyEvent(kb.Enter))
 		tab.Until(tab.Ctx, `document.getElementById('said').textContent === '`+c.said+`'`)
 		tab.Accessible(tab.Ctx, "the reader in "+c.lang)
 		left = append(left, testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('p1').getBoundingClientRect().left`))

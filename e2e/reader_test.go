@@ -236,7 +236,19 @@ func TestReaderByKeyboard(t *testing.T) {
 	tab.Do(chromedp.KeyEvent(kb.End))
 	tab.Do(chromedp.KeyEvent(kb.Tab))
 	active("Volunteer handbook")
-	tab.Do(chromedp.KeyEvent(kb.PageDown))
+	// Page keys and Space move by what is seen, not by a page.
+	height := testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('pages').clientHeight`)
+	for _, key := range []string{kb.PageDown, " ", kb.PageUp, kb.PageUp} {
+		from := testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('pages').scrollTop`)
+		way := 0.9 * height
+		if key == kb.PageUp {
+			way = -way
+		}
+		tab.Do(chromedp.KeyEvent(key))
+		tab.Until(tab.Ctx, fmt.Sprintf(`Math.abs(document.getElementById('pages').scrollTop - %g) < %g`, from+way, 0.1*height))
+	}
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '9'`)
+	tab.Do(chromedp.KeyEvent(kb.ArrowRight))
 	tab.Until(tab.Ctx, `document.getElementById('number').value === '10'`)
 	tab.Do(chromedp.KeyEvent(kb.End))
 	tab.Until(tab.Ctx, `document.getElementById('number').value === '52'`)
@@ -271,6 +283,21 @@ func TestReaderByKeyboard(t *testing.T) {
 	// A number out of bounds is said, and not followed.
 	tab.Do(chromedp.Focus("#number"), chromedp.SendKeys("#number", "99"+kb.Enter))
 	tab.Until(tab.Ctx, `document.getElementById('number').getAttribute('aria-invalid') === 'true' && document.getElementById('said').textContent.includes('1 to 52')`)
+}
+
+// Whoever opens a reader and presses a key moves its pages, without a click before;
+// in a frame nothing takes the focus of the page around it.
+func TestKeysOnOpening(t *testing.T) {
+	tab := reading(t, "volunteer-handbook.pdf")
+	for _, key := range []string{kb.ArrowDown, kb.PageDown, " "} {
+		tab.Do(chromedp.Reload())
+		tab.Until(tab.Ctx, readerReady)
+		require.Equal(t, "BODY", testkit.Eval[string](tab, tab.Ctx, `document.activeElement.tagName`))
+		tab.Do(chromedp.KeyEvent(key))
+		tab.Until(tab.Ctx, `document.getElementById('pages').scrollTop >= 40 && document.activeElement.id === 'pages'`)
+		tab.Do(chromedp.KeyEvent(kb.Home))
+		tab.Until(tab.Ctx, `document.getElementById('pages').scrollTop < 30`)
+	}
 }
 
 func TestReaderByPointer(t *testing.T) {

@@ -293,7 +293,18 @@ document.addEventListener('keydown', (event) => {
   if (event.target.closest('.side, .flowing')) return;
   if (event.key === 'Escape') told('leave');
   const on = flow.backward ? -1 : 1;
-  const by = { ArrowLeft: -on, ArrowRight: on, PageUp: -1, PageDown: 1 }[event.key];
+  const scrolls = !flow.sideways;
+  // Where pages scroll, these keys move by what is seen, which the browser does by
+  // itself once the pages have the focus.
+  const inPages = pages.contains(event.target);
+  const step = scrolls && keysTurn && !inPages && !edgeElement?.contains(event.target)
+    && { PageUp: -0.9, PageDown: 0.9, ...event.target === body && { ' ': event.shiftKey ? -0.9 : 0.9, ArrowUp: -0.1, ArrowDown: 0.1 } }[event.key];
+  if (step) {
+    event.preventDefault();
+    if (event.target === body) pages.focus({ preventScroll: true });
+    return void pages.scrollBy({ top: step * pages.clientHeight, behavior: 'instant' });
+  }
+  const by = { ArrowLeft: -on, ArrowRight: on, ...scrolls ? {} : { PageUp: -1, PageDown: 1 } }[event.key];
   const end = { Home: 1, End: sheets.length }[event.key];
   const wide = !flow.sideways && pages.scrollWidth > pages.clientWidth + 1;
   if (by && keysTurn && !edgeElement?.contains(event.target) && !(wide && event.key.startsWith('Arrow'))) {
@@ -310,7 +321,7 @@ document.addEventListener('keydown', (event) => {
 // "?" lists the keys that do something here.
 function keys() {
   const list = [
-    keysTurn && ['← → Page Up, Page Down', 'key_turn'], keysTurn && ['Home, End', 'key_ends'],
+    keysTurn && [flow.sideways ? '← → Page Up, Page Down' : '← →', 'key_turn'], keysTurn && !flow.sideways && ['Page Up, Page Down', 'key_screen'], keysTurn && ['Home, End', 'key_ends'],
     tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
     ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
     bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
