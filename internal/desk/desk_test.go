@@ -454,3 +454,25 @@ func TestExamineAgain(t *testing.T) {
 	require.Equal(t, http.StatusNoContent, status, body)
 	assert.Equal(t, store.Ready, h.Examined(t, d.Title).State)
 }
+
+// A file that forbids its readers to print and to copy begins with both off, and the
+// bench says why.
+func TestAFileThatForbids(t *testing.T) {
+	h := testkit.Open(t)
+	by, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	require.NoError(t, err)
+	d, _, err := h.Intake.Receive(t.Context(), "Ringing permits.pdf", bytes.NewReader(hostile.Forbids()), by.ID)
+	require.NoError(t, err)
+	h.Examined(t, d.Title)
+	editor := h.Editor(t)
+	status, _, headers := editor.Send("POST", fmt.Sprintf("/documents/%d/place", d.ID), form, "")
+	require.Equal(t, http.StatusSeeOther, status)
+	status, body, _ := editor.Get(headers.Get("Location") + "/state")
+	require.Equal(t, http.StatusOK, status)
+	var state struct {
+		Settings struct{ Print, Copying bool }
+	}
+	require.NoError(t, json.Unmarshal([]byte(body), &state))
+	assert.False(t, state.Settings.Print || state.Settings.Copying)
+	assert.True(t, strings.Contains(body, "forbids its readers to print and to copy"), "the bench says so")
+}

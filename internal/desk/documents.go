@@ -309,12 +309,18 @@ func (d *Desk) place(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	chosen := starter.Choose(starterFacts(e))
+	facts := starterFacts(e)
+	chosen := starter.Choose(facts)
 	begun, _ := starter.Named(chosen.Name)
 	settings, err := begun.Set.Over(house)
 	if err != nil {
 		return err
 	}
+	forbidden, said := facts.Forbidden()
+	if settings, err = forbidden.Over(settings); err != nil {
+		return err
+	}
+	chosen.Reason = strings.TrimSpace(chosen.Reason + " " + said)
 	p, err := d.Store.Place(ctx, id, store.Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)})
 	if err != nil {
 		return err

@@ -199,7 +199,8 @@ func factsOfFile(e store.Edition) proof.Facts {
 }
 
 func starterFacts(e store.Edition) starter.Facts {
-	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields)}
+	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields),
+		NoPrint: e.Facts.Encrypted && !e.Facts.Permissions.Print, NoCopy: e.Facts.Encrypted && !e.Facts.Permissions.Copy}
 }
 
 // stateOf computes what the bench shows of a draft; instead shows other

@@ -77,6 +77,23 @@ type Facts struct {
 	Sizes    legible.Sizes
 	Headings int // in the outline
 	Fields   int // of a form
+	// What the file itself forbids to who has no owner's password (ISO 32000-2,
+	// table 22).
+	NoPrint, NoCopy bool
+}
+
+// Forbidden gives the settings that follow from what a file forbids, and a sentence
+// that says so, or "". The editor decides whether they stay.
+func (f Facts) Forbidden() (setting.Patch, string) {
+	switch {
+	case f.NoPrint && f.NoCopy:
+		return setting.PatchOf(setting.Print, false, setting.Copying, false), "The file forbids its readers to print and to copy: both are off to begin with."
+	case f.NoPrint:
+		return setting.PatchOf(setting.Print, false), "The file forbids its readers to print: printing is off to begin with."
+	case f.NoCopy:
+		return setting.PatchOf(setting.Copying, false), "The file forbids its readers to copy: copying is off to begin with."
+	}
+	return setting.Patch{}, ""
 }
 
 // Choice is a starter's name and the reason for it, a sentence.
@@ -115,7 +132,7 @@ func Choose(f Facts) Choice {
 		return Choice{"plan", fmt.Sprintf("%s in landscape, %.0f × %.0f pt: larger than a desk sheet.", count, first.Width, first.Height)}
 	case landscape && pages <= shortDocument && f.Sizes.Known && f.Sizes.Body.Size < fineType:
 		return Choice{"plan", fmt.Sprintf("%s in landscape with fine type of %.1f pt: made to be looked over.", count, f.Sizes.Body.Size)}
-	case landscape && pages > 1 && (!f.Sizes.Known || f.Sizes.Body.Size >= slideType):
+	case landscape && pages > 1 && f.Sizes.Known && f.Sizes.Body.Size >= slideType:
 		return Choice{"slides", fmt.Sprintf("%s in landscape with large type.", count)}
 	case pages >= longDocument && f.Headings > 0:
 		return Choice{"manual", fmt.Sprintf("%s with %s in its contents.", count, many(f.Headings, "heading", "headings"))}

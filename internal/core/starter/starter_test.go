@@ -36,7 +36,7 @@ func TestChoose(t *testing.T) {
 		{"an A3 map", starter.Facts{Sheets: pages(1, 1191, 842), Sizes: sizes(13, 0.1)}, "plan", "1191 × 842 pt"},
 		{"a dense table", starter.Facts{Sheets: pages(2, 842, 595), Sizes: sizes(6.3, 0.1)}, "plan", "6.3 pt"},
 		{"slides", starter.Facts{Sheets: pages(24, 960, 540), Sizes: sizes(20, 0.2), Headings: 3}, "slides", "24 pages"},
-		{"slides that are pictures", starter.Facts{Sheets: pages(24, 960, 540)}, "slides", "24 pages"},
+		{"pictures in landscape, whose type nobody knows", starter.Facts{Sheets: pages(24, 960, 540)}, "manual", "24 pages"},
 		{"a handbook", starter.Facts{Sheets: pages(52, 420, 595), Sizes: sizes(11, 0.8), Headings: 51}, "manual", "51 headings"},
 		{"long and without contents", starter.Facts{Sheets: pages(300, 595, 842)}, "manual", "300 pages"},
 		{"a menu card", starter.Facts{Sheets: pages(2, 420, 595), Sizes: sizes(12, 0.1)}, "menu", "2 pages"},
@@ -47,6 +47,23 @@ func TestChoose(t *testing.T) {
 		got := starter.Choose(c.facts)
 		assert.Equal(t, c.want, got.Name, c.name)
 		assert.Contains(t, got.Reason, c.says, c.name)
+	}
+}
+
+// What a file forbids its readers is off to begin with, and said.
+func TestForbidden(t *testing.T) {
+	for _, c := range []struct {
+		print, copying bool
+		says           string
+	}{{true, true, ""}, {false, true, "to print:"}, {true, false, "to copy:"}, {false, false, "to print and to copy"}} {
+		patch, said := starter.Facts{NoPrint: !c.print, NoCopy: !c.copying}.Forbidden()
+		base := setting.Default()
+		base.Print, base.Copying = true, true
+		got, err := patch.Over(base)
+		require.NoError(t, err)
+		assert.Equal(t, []bool{c.print, c.copying}, []bool{got.Print, got.Copying})
+		assert.Contains(t, said, c.says)
+		assert.Equal(t, c.says == "", said == "")
 	}
 }
 

@@ -19,6 +19,13 @@ const Password = "sluice"
 // Locked is a file that asks for a password (AES-256), made with qpdf.
 func Locked() []byte { return locked }
 
+//go:embed testdata/forbids.pdf
+var forbids []byte
+
+// Forbids is a file that opens for anybody and forbids printing and copying, made
+// with qpdf.
+func Forbids() []byte { return forbids }
+
 // Build writes a PDF of objects; the first one must be the catalog.
 func Build(objects ...string) []byte {
 	var b bytes.Buffer
