@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/heapprofiler"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/memory"
@@ -148,4 +149,49 @@ func TestZoomingKeepsItsPoint(t *testing.T) {
 	assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `[...document.querySelectorAll('.tiled img')].every((i) => i.naturalWidth >= i.getBoundingClientRect().width * devicePixelRatio - 2)`), "tiles are as fine as the screen")
 	tab.Do(chromedp.KeyEvent("0"))
 	tab.Until(tab.Ctx, `!document.querySelector('.tiled')`)
+}
+
+// Two taps make the column under the finger as wide as the frame, two more go back;
+// two fingers make the pages larger, and never the page around them.
+func TestTapsAndFingers(t *testing.T) {
+	_, _, tab := opened(t, "survey-paper.pdf", 390, 844, nil)
+	_, err := chromedp.Call(tab.Ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	require.NoError(t, err)
+	tab.Until(tab.Ctx, `document.querySelectorAll('#p1 .layer[data-whole] text').length > 40`)
+	at := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const t = [...document.querySelectorAll('#p1 .layer text')].find((t) => t.textContent.startsWith('A roost count')); const b = t.getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2, b.width]; })()`)
+	taps := func(x, y float64) {
+		for range 2 {
+			for _, kind := range []input.DispatchTouchEventType{input.DispatchTouchEventTypeTouchStart, input.DispatchTouchEventTypeTouchEnd} {
+				points := []*input.TouchPoint{{X: x, Y: y}}
+				if kind == input.DispatchTouchEventTypeTouchEnd {
+					points = []*input.TouchPoint{}
+				}
+				_, err := chromedp.Call(tab.Ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: kind, TouchPoints: points})
+				require.NoError(t, err)
+			}
+		}
+	}
+	before := testkit.Eval[string](tab, tab.Ctx, `document.getElementById('zoom').textContent`)
+	taps(at[0], at[1])
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('zoom').textContent !== %q`, before))
+	tab.Until(tab.Ctx, `[...document.querySelectorAll('#p1 .layer[data-whole] text')].some((t) => t.textContent.startsWith('A roost count'))`)
+	column := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const t = [...document.querySelectorAll('#p1 .layer text')].find((t) => t.textContent.startsWith('A roost count')); const b = t.getBoundingClientRect(); const r = document.getElementById('pages').getBoundingClientRect(); return [b.left - r.left, b.right - r.left, r.width]; })()`)
+	assert.True(t, column[0] >= 0 && column[1] <= column[2] && column[1]-column[0] > 0.7*column[2], "the column fills the frame: %v", column)
+	taps(at[0], at[1])
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('zoom').textContent === %q`, before))
+	fingers := func(kind input.DispatchTouchEventType, apart float64) {
+		points := []*input.TouchPoint{}
+		if apart > 0 {
+			points = append(points, &input.TouchPoint{X: 200 - apart, Y: 400}, &input.TouchPoint{X: 200 + apart, Y: 400})
+		}
+		_, err := chromedp.Call(tab.Ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: kind, TouchPoints: points})
+		require.NoError(t, err)
+		testkit.Eval[bool](tab, tab.Ctx, `new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(() => r(true))))`)
+	}
+	fingers(input.DispatchTouchEventTypeTouchStart, 40)
+	fingers(input.DispatchTouchEventTypeTouchMove, 60)
+	fingers(input.DispatchTouchEventTypeTouchMove, 90)
+	fingers(input.DispatchTouchEventTypeTouchEnd, 0)
+	tab.Until(tab.Ctx, fmt.Sprintf(`parseInt(document.getElementById('zoom').textContent) > 1.8 * parseInt(%q)`, before))
+	assert.InDelta(t, 1, testkit.Eval[float64](tab, tab.Ctx, `visualViewport.scale`), 0, "the page itself keeps its size")
 }

@@ -135,6 +135,30 @@ export class Zoom {
       });
     }, { passive: false });
     for (const end of ['touchend', 'touchcancel']) pages.addEventListener(end, () => { start = null; });
+    let tap = null;
+    pages.addEventListener('touchmove', () => { tap = null; }, { passive: true });
+    pages.addEventListener('touchend', (event) => {
+      const { clientX: x, clientY: y } = event.changedTouches[0];
+      const before = tap;
+      tap = event.touches.length || event.target.closest('a, button') ? null : { x, y, at: event.timeStamp };
+      if (!tap || !before || tap.at - before.at > 300 || Math.hypot(x - before.x, y - before.y) > 24) return;
+      tap = null;
+      event.preventDefault();
+      this.column(x, y);
+    });
+  }
+
+  /** Makes the column of text at a point as wide as the frame, or goes back. */
+  column(x, y) {
+    if (this.asked) return void this.at(null, [x, y]);
+    const room = this.pages.getBoundingClientRect();
+    const lines = [...document.elementFromPoint(x, y)?.closest('.sheet')?.querySelectorAll('.layer text') ?? []]
+      .map((t) => t.getBoundingClientRect()).filter((b) => b.left < x && b.right > x && Math.abs(b.top + b.height / 2 - y) < 80);
+    const left = Math.min(...lines.map((b) => b.left));
+    const wide = Math.max(...lines.map((b) => b.right)) - left;
+    const by = lines.length ? Math.min(Math.max((room.width - gutters) / wide, 1.25), 4) : 2;
+    this.at(this.exact * by, [x, y]);
+    if (lines.length) this.pages.scrollBy({ left: x - (x - left) * by - room.left - gutters / 2, behavior: 'instant' });
   }
 
   /** What is shown of it, measured once: the figure, and whether it ends here. */
