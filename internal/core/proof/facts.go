@@ -25,6 +25,9 @@ type Facts struct {
 	FileBytes int64
 	Headings  int // of the outline that lead to a page
 	Layers    int // with a name
+	// Untold is on how many pages the file's own structure leaves out too much of the
+	// text to be followed.
+	Untold int
 	// Text says whether the file has text at all; Measured whether its type has
 	// been measured yet; Sizes what came out.
 	Text     bool

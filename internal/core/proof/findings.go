@@ -38,6 +38,7 @@ func (v *View) findings(f Facts, s setting.Settings, terms Terms) {
 	v.findTools(f, s)
 	v.findTiles(s)
 	v.findOrder(f, s)
+	v.findTree(f, s)
 	v.findLoad(terms)
 	v.findSpace()
 	v.findTake(s)
@@ -277,6 +278,18 @@ func (v *View) findOrder(f Facts, s setting.Settings) {
 		v.found(Order, TakeCare, v.onPage(s, 0.1), "Pages begin at the wrong side",
 			"The document says its language is written from the right; its pages begin at the left.")
 	}
+}
+
+func (v *View) findTree(f Facts, s setting.Settings) {
+	if f.Untold == 0 || s.TextView == setting.Closed {
+		return
+	}
+	where := "One page's own structure leaves"
+	if f.Untold > 1 {
+		where = fmt.Sprintf("On %d pages the file's own structure leaves", f.Untold)
+	}
+	v.found(Tree, TakeCare, v.onPage(s, 0.6), "A structure that leaves text out",
+		"%s out more than two words in a hundred. The text view sets such pages by what is seen on them; order and headings may be wrong there. Export the file again with tags.", where)
 }
 
 // writtenFromRight says whether a language tag (BCP 47) names a language that

@@ -20,6 +20,7 @@ const (
 	Tools    Kind = "tools"    // tools that do not fit
 	Tiles    Kind = "tiles"    // tiles that stand alone in their line
 	Order    Kind = "order"    // the side the pages begin at
+	Tree     Kind = "tree"     // a structure that leaves text out
 	Load     Kind = "load"     // bytes before page 1 can be read
 	Space    Kind = "space"    // room kept before the document arrives
 	Take     Kind = "take"     // what readers may take

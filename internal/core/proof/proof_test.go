@@ -137,6 +137,7 @@ func TestFindings(t *testing.T) {
 		{"tiles in order", nil, with(func(s *setting.Settings) {
 			s.Flow, s.Zoom = setting.Tiles, setting.Opening{Kind: setting.ByNumber, Percent: 30}
 		}), proof.Tiles, proof.InOrder, "wrap", proof.Usual(site)[2]},
+		{"tree", func(f *proof.Facts) { f.Untold = 3 }, setting.Default(), proof.Tree, proof.TakeCare, "On 3 pages", phone},
 		{"order", func(f *proof.Facts) { f.Language = "ar-EG" }, setting.Default(), proof.Order, proof.TakeCare, "from the right", phone},
 		{"colours", nil, with(func(s *setting.Settings) {
 			s.Scheme, s.Colours = setting.Own, setting.Palette{Paper: "#ffffff", Ink: "#aaaaaa", Accent: "#000000"}

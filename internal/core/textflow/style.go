@@ -18,10 +18,11 @@ import (
 type Style struct {
 	Body     float64   `json:"body"`
 	Bold     bool      `json:"bold"`
-	Fixed    bool      `json:"fixed,omitempty"` // most of it has characters of one width
-	Headings []float64 `json:"headings"`        // the largest first
-	Edges    []Edge    `json:"edges"`           // running heads and page numbers, by key
-	Hyphened []string  `json:"hyphened"`        // words divided at their own hyphen
+	Fixed    bool      `json:"fixed,omitempty"`  // most of it has characters of one width
+	Headings []float64 `json:"headings"`         // the largest first
+	Edges    []Edge    `json:"edges"`            // running heads and page numbers, by key
+	Hyphened []string  `json:"hyphened"`         // words divided at their own hyphen
+	Untold   int       `json:"untold,omitempty"` // pages whose structure is not followed
 }
 
 // Edge is a line that comes back at the edge of pages. First is the first page
@@ -37,8 +38,10 @@ type Learner struct {
 	bold  map[float64]int
 	fixed map[float64]int
 	edges map[string]*seenAt
-	words map[string]bool
-	cuts  map[[2]string]bool // words divided at line ends
+
+	untold int
+	words  map[string]bool
+	cuts   map[[2]string]bool // words divided at line ends
 }
 
 // Most kinds of edge line, and of words, that are counted.
@@ -65,6 +68,9 @@ func sizeOf(v float64) float64 { return math.Round(v*2) / 2 }
 
 // Add learns from a page.
 func (l *Learner) Add(p Page) {
+	if Misses(p) {
+		l.untold++
+	}
 	seen := map[string]bool{}
 	for i, r := range p.Runs {
 		l.read(r.Text)
@@ -123,7 +129,7 @@ func (l *Learner) Style() Style {
 		}
 	}
 	slices.SortFunc(s.Edges, func(a, b Edge) int { return strings.Compare(a.Key, b.Key) })
-	s.Hyphened = l.hyphened()
+	s.Hyphened, s.Untold = l.hyphened(), l.untold
 	return s
 }
 

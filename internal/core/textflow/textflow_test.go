@@ -338,6 +338,33 @@ func TestSpans(t *testing.T) {
 	assert.Equal(t, "<p dir=\"auto\">x&lt;y</p>\n", bad)
 }
 
+// A structure that leaves out more than two words in a hundred is not followed, and
+// counted; what the file calls decoration counts as none.
+func TestAStructureThatLeavesTextOut(t *testing.T) {
+	tagged := func(outside string, block int) textflow.Page {
+		lines := set(50, 200, 10, lapwings...)
+		for i := range lines {
+			lines[i].Block = 1
+		}
+		extra := set(50, 300, 10, outside)
+		extra[0].Block = block
+		p := page(1, lines, extra)
+		p.Blocks = []overlay.Block{{Kind: overlay.Heading, Level: 1}}
+		return p
+	}
+	for _, c := range []struct {
+		outside string
+		block   int
+		untold  int
+	}{{"a", 0, 0}, {"Redshanks nest in April.", 0, 1}, {"Redshanks nest in April.", overlay.Decoration, 0}} {
+		p := tagged(c.outside, c.block)
+		assert.Equal(t, c.untold, textflow.Learn([]textflow.Page{p}).Untold, c.outside)
+		got := strings.Join(flow(p), "\n")
+		assert.Contains(t, got, c.outside, "it is shown in any case")
+		assert.Equal(t, c.untold == 0, strings.HasPrefix(got, "heading"), c.outside)
+	}
+}
+
 // Lines whose characters are all of one width stand as they are.
 func TestCodeStandsAsItIs(t *testing.T) {
 	fixed := func(x, y float64, text string) []overlay.Run {
