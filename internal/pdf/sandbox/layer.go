@@ -111,6 +111,10 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 	if err != nil {
 		return fmt.Errorf("count characters: %w", err)
 	}
+	var last struct {
+		y, high             float64
+		size, turned, shear float64
+	}
 	for i := range min(count.Count, pdf.MostLetters) {
 		u, err := in.FPDFText_GetUnicode(&requests.FPDFText_GetUnicode{TextPage: tp, Index: i})
 		if err != nil {
@@ -120,9 +124,10 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 		if unicode.IsSpace(g.Rune) || unicode.IsControl(g.Rune) {
 			made, err := in.FPDFText_IsGenerated(&requests.FPDFText_IsGenerated{TextPage: tp, Index: i})
 			g.Made = err == nil && made.IsGenerated
+			last.high = 0
 		}
-		if g.Rune == '\n' || g.Rune == '\r' {
-			give(tp, i, g)
+		if g.Made || g.Rune == '\n' || g.Rune == '\r' {
+			give(tp, i, g) // it has no place of its own
 			continue
 		}
 		origin, err := in.FPDFText_GetCharOrigin(&requests.FPDFText_GetCharOrigin{TextPage: tp, Index: i})
@@ -135,7 +140,14 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 		}
 		g.X, g.Y = crop.ToSheet(rotation, origin.X, origin.Y)
 		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right), float64(loose.Rect.Top))
-		size, turned, shear := d.stands(tp, i)
+		// Within a word, letters on one baseline whose boxes are as high as each other
+		// are of one size and turn: each question takes its time.
+		high := float64(loose.Rect.Top) - float64(loose.Rect.Bottom)
+		if high <= 0 || last.high != high || last.y != origin.Y {
+			last.size, last.turned, last.shear = d.stands(tp, i)
+			last.y, last.high = origin.Y, high
+		}
+		size, turned, shear := last.size, last.turned, last.shear
 		place(&g, box, math.Round(math.Mod(turned+float64(rotation)+720, 360)*10)/10)
 		if upright := math.Mod(g.Angle, 90) == 0; upright && shear > 0 {
 			// The box of a slanted letter is wider by as much as it leans.
