@@ -1,7 +1,6 @@
 package intake_test
 
 import (
-	"bytes"
 	"flag"
 	"fmt"
 	"os"
@@ -14,8 +13,6 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/core/textflow"
-	"incipit/internal/pdf"
-	"incipit/internal/testkit"
 )
 
 var update = flag.Bool("update", false, "write the text views anew; read them before you keep them")
@@ -25,19 +22,7 @@ func flowPages(t *testing.T, file string) []textflow.Page {
 	t.Helper()
 	b, err := demo.PDF(file)
 	require.NoError(t, err)
-	engine := testkit.Engine(t)
-	src := pdf.Source{ID: file, Size: int64(len(b)), Bytes: bytes.NewReader(b)}
-	cover, err := engine.Cover(t.Context(), src)
-	require.NoError(t, err)
-	sheets, err := engine.Sheets(t.Context(), src, 1, cover.Pages)
-	require.NoError(t, err)
-	var out []textflow.Page
-	for i, s := range sheets {
-		l, err := engine.Layer(t.Context(), src, i+1)
-		require.NoError(t, err)
-		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Links: l.Links, Blocks: l.Blocks})
-	}
-	return out
+	return readFile(t, file, b)
 }
 
 // The text views in testdata were read by eye against the documents. Each

@@ -10,17 +10,22 @@ import (
 // within a line the gaps between letters lie close together, whatever the letter
 // spacing, and those between words a word space above them. Limits are in em.
 const (
-	usualGap = 0.15  // above the gap between letters, where nothing tells more
-	leastGap = 0.035 // above it, in any line
-	sureGap  = 0.07  // above it, however few there are
-	seenGap  = 0.06  // above it, where the engine saw a space
-	mostGap  = 0.25
-	// mostSpacing is the widest letter spacing where no wider white parts words.
+	// Above the gap between the letters of a line lies what parts words:
+	usualGap = 0.15  // where nothing tells more
+	leastGap = 0.035 // in any line
+	sureGap  = 0.07  // however few such gaps there are
+	seenGap  = 0.06  // where the engine saw a space
+	mostGap  = 0.25  // and no more is asked for
+	// A gap parts two clusters whose width is guessed.
+	guessed = 0.1
+	// Wider letter spacing is none, where no wider white parts words.
 	mostSpacing = 0.2
-	guessed     = 0.1  // beside letters whose width is guessed
-	tooWide     = -0.1 // between letters that do not overlap
-	tellJump    = 0.05 // between the widest gap in a word and the narrowest between words
-	enough      = 5    // gaps that tell something
+	// Letters overlap less than this, or an engine's boxes are too wide.
+	tooWide = -0.1
+	// Between the widest gap in a word and the narrowest between words.
+	tellJump = 0.05
+	// So many gaps tell something.
+	enough = 5
 )
 
 // gapAfter is the white between two letters, in em of the smaller one.
