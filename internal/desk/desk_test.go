@@ -140,8 +140,8 @@ func TestAThousandStrangersGuess(t *testing.T) {
 			switch status, err := guess(i + 1); {
 			case err == nil && status == http.StatusUnprocessableEntity:
 				looked.Add(1)
-			case err == nil && status == http.StatusTooManyRequests:
-				paused.Add(1)
+			case err == nil && (status == http.StatusTooManyRequests || status == http.StatusServiceUnavailable):
+				paused.Add(1) // neither is looked at
 			default:
 				other.Add(1)
 			}

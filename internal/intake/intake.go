@@ -43,18 +43,34 @@ func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int6
 	return in.ReceiveLocked(ctx, name, r, by, "")
 }
 
+// headOf reads the start of a file until its header is there, or as far as one may
+// stand: a slow sender is not waited for longer than needed.
+func headOf(r io.Reader) ([]byte, error) {
+	head := make([]byte, 0, pdf.HeadLength)
+	for len(head) < cap(head) && pdf.HeaderAt(head) < 0 {
+		n, err := r.Read(head[len(head):min(len(head)+1024, cap(head))])
+		head = head[:len(head)+n]
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return head, err
+		}
+	}
+	return head, nil
+}
+
 // ReceiveLocked takes a file that may ask for a password. The password opens it
 // now, to count and measure its pages; it is not kept.
 func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (store.Document, store.Edition, error) {
 	none := func(err error) (store.Document, store.Edition, error) {
 		return store.Document{}, store.Edition{}, err
 	}
-	head := make([]byte, pdf.HeadLength)
-	n, err := io.ReadFull(r, head)
-	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+	head, err := headOf(r)
+	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
 	}
-	if err := pdf.CheckHead(head[:n]); err != nil {
+	if err := pdf.CheckHead(head); err != nil {
 		return none(err)
 	}
 	key, err := newKey()
@@ -62,7 +78,7 @@ func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, b
 		return none(err)
 	}
 	hash := sha256.New()
-	body := &bounded{r: io.MultiReader(bytes.NewReader(head[:n]), r), left: in.MaxBytes, max: in.MaxBytes}
+	body := &bounded{r: io.MultiReader(bytes.NewReader(head), r), left: in.MaxBytes, max: in.MaxBytes}
 	size, err := in.Blobs.Write(ctx, key, io.TeeReader(body, hash))
 	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
