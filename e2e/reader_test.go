@@ -295,8 +295,6 @@ func TestKeysOnOpening(t *testing.T) {
 		require.Equal(t, "BODY", testkit.Eval[string](tab, tab.Ctx, `document.activeElement.tagName`))
 		tab.Do(chromedp.KeyEvent(key))
 		tab.Until(tab.Ctx, `document.getElementById('pages').scrollTop >= 40 && document.activeElement.id === 'pages'`)
-		tab.Do(chromedp.KeyEvent(kb.Home))
-		tab.Until(tab.Ctx, `document.getElementById('pages').scrollTop < 30`)
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"net/http/httptest"
 	"regexp"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -258,13 +259,13 @@ func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 type gated struct {
 	pdf.Engine
 	broken int
-	full   time.Time // until then
+	full   atomic.Int32 // for so many requests
 }
 
 const plenty = 1 << 30
 
 func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf.PageImage, error) {
-	if time.Now().Before(g.full) {
+	if g.full.Add(-1) >= 0 {
 		return pdf.PageImage{}, share.ErrFull
 	}
 	if page == g.broken {
@@ -278,7 +279,9 @@ func (g *gated) Image(ctx context.Context, src pdf.Source, page, width int) (pdf
 func TestABundleWaitsItsTurn(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.TextView, s.Download = setting.Closed, false })
-	router := routed(t, h, press.New(&gated{Engine: testkit.Engine(t), full: time.Now().Add(600 * time.Millisecond)}, h.Blobs, plenty))
+	gate := &gated{Engine: testkit.Engine(t)}
+	gate.full.Store(4)
+	router := routed(t, h, press.New(gate, h.Blobs, plenty))
 	full := httptest.NewRecorder()
 	router.ServeHTTP(full, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/1600", nil))
 	require.Equal(t, http.StatusServiceUnavailable, full.Code)
