@@ -13,7 +13,6 @@ import (
 	"strings"
 	"sync/atomic"
 	"testing"
-	"time"
 
 	"github.com/labstack/echo/v5"
 	"github.com/stretchr/testify/assert"
@@ -246,7 +245,9 @@ func TestALongDocumentStaysSmall(t *testing.T) {
 func TestAFullPressSaysWhenToComeBack(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", nil)
-	router := routed(t, h, press.New(&gated{Engine: testkit.Engine(t), full: time.Now().Add(time.Hour)}, h.Blobs, plenty))
+	gate := &gated{Engine: testkit.Engine(t)}
+	gate.full.Store(1 << 20)
+	router := routed(t, h, press.New(gate, h.Blobs, plenty))
 	w := httptest.NewRecorder()
 	router.ServeHTTP(w, httptest.NewRequest("GET", "/r/"+p.Key+"/page/"+e.SHA256[:16]+"/2/3200", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, w.Code)
