@@ -297,3 +297,18 @@ func TestHitsDoNotSpell(t *testing.T) {
 	}
 	assert.Greater(t, refused, 40)
 }
+
+// Every page that is asked for has an answer, also one without text: who copies all
+// of a scan does not wait for what never comes.
+func TestPagesWithoutTextAreTaken(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := h.Published(t, "logbook-1953.pdf", nil)
+	require.False(t, e.HasText)
+	status, body, _ := read(t, fmt.Sprintf("%s/r/%s/taken/%s/1/2", h.URL, p.Key, e.SHA256[:16]), nil)
+	assert.Equal(t, http.StatusOK, status)
+	assert.JSONEq(t, `[{"page":1,"text":""},{"page":2,"text":""}]`, body)
+	for _, odd := range []string{"0/1", "2/1", "1/9999", "x/2"} {
+		status, _, _ = read(t, fmt.Sprintf("%s/r/%s/taken/%s/%s", h.URL, p.Key, e.SHA256[:16], odd), nil)
+		assert.Equal(t, http.StatusNotFound, status, odd)
+	}
+}

@@ -41,13 +41,16 @@ func (r *Reader) taken(c *echo.Context, s shown) error {
 	if s.edition.HasText && s.edition.Indexed < to {
 		return errNotIndexed
 	}
-	out := []takenText{}
+	out := make([]takenText, to-from+1) // a page without text has none to take
+	for i := range out {
+		out[i].Page = from + i
+	}
 	for _, t := range texts {
 		layer, err := t.Unpacked()
 		if err != nil {
 			return err
 		}
-		out = append(out, takenText{t.Page, overlay.Text(s.edition.Flow.Settle(layer.Runs))})
+		out[t.Page-from].Text = overlay.Text(s.edition.Flow.Settle(layer.Runs))
 	}
 	s.askAgain(c)
 	return c.JSON(http.StatusOK, out)

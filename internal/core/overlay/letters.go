@@ -260,6 +260,7 @@ func accented(glyphs []Glyph) []Glyph {
 		}
 		if i+1 < len(glyphs) {
 			if whole, ok := onto(g, glyphs[i+1]); ok {
+				whole.gap = whole.gap || g.gap
 				out = append(out, whole)
 				i++
 				continue

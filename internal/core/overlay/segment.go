@@ -77,7 +77,7 @@ func piecesOf(glyphs []Glyph) []piece {
 			continue
 		}
 		p := piece{angle: int(math.Round(g.Angle)), size: g.Size, upright: g.upright, from: math.Inf(1), to: math.Inf(-1)}
-		l, _ := p.place(g, false)
+		l := p.place(g, false)
 		p.base = l.base
 		p.add(l)
 		out = append(out, p)
@@ -92,11 +92,11 @@ func over(g Glyph) bool {
 	return unicode.Is(unicode.M, g.Rune) || g.Rune >= 0x1160 && g.Rune <= 0x11FF || g.Rune >= 0xD7B0 && g.Rune <= 0xD7FF
 }
 
-func (p *piece) place(g Glyph, space bool) (letter, bool) {
+func (p *piece) place(g Glyph, space bool) letter {
 	a := float64(p.angle) * math.Pi / 180
 	c, s := math.Cos(a), math.Sin(a)
 	at := g.X*c + g.Y*s
-	return letter{Glyph: g, from: at, to: at + g.Advance, base: g.Y*c - g.X*s, space: space}, true
+	return letter{Glyph: g, from: at, to: at + g.Advance, base: g.Y*c - g.X*s, space: space}
 }
 
 func (p *piece) add(l letter) {
@@ -111,7 +111,7 @@ func (p *piece) next(g Glyph, space bool) (letter, bool) {
 	if g.upright != p.upright || math.Abs(float64(p.angle)-g.Angle) > 1 {
 		return letter{}, false
 	}
-	l, _ := p.place(g, space)
+	l := p.place(g, space)
 	off := math.Abs(l.base - p.base)
 	if space {
 		return l, off < p.size

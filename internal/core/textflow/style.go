@@ -152,6 +152,8 @@ const (
 	edge = 0.13
 	// edgePages is on how many pages a line comes back at one height.
 	edgePages = 3
+	// mostRows bounds the lines at the edges of a page that are looked at.
+	mostRows = 200
 	// mostAway bounds how far a page's number may be from its place in the file.
 	mostAway = 10_000
 )
@@ -180,6 +182,9 @@ func edgeLines(p Page) []edgeLine {
 		at := slices.IndexFunc(rows, func(o row) bool {
 			return math.Abs(o.y-r.Y) < 0.4*r.Size || r.Line > 0 && r.Line == p.Runs[o.runs[0]].Line
 		})
+		if at < 0 && len(rows) >= mostRows {
+			continue // letters strewn about are no running heads
+		}
 		if at < 0 {
 			rows = append(rows, row{y: r.Y})
 			at = len(rows) - 1

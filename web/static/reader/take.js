@@ -105,7 +105,7 @@ export function taking(reader) {
       if (text === undefined) {
         event.preventDefault();
         said.textContent = say('taken_late');
-        fetchTexts(from, to);
+        fetchTexts(n, to);
         return;
       }
       if (text) parts.push(text);
