@@ -70,14 +70,24 @@ func Examine(ctx context.Context, engine pdf.Engine, src pdf.Source, abreast int
 	return found, nil
 }
 
-// measure reads the geometry of every page, span by span.
+// measure reads the geometry of every page: at once, as most files allow, else
+// span by span.
 func measure(ctx context.Context, engine pdf.Engine, src pdf.Source, pages, abreast int, progress Progress) ([]sheet.Sheet, error) {
 	out := make([]sheet.Sheet, pages)
+	first, err := engine.Sheets(ctx, src, 1, pages)
+	if err != nil {
+		return nil, fmt.Errorf("measure the pages: %w", err)
+	}
+	done := copy(out, first)
+	if progress != nil {
+		if err := progress(done, pages); err != nil {
+			return nil, err
+		}
+	}
 	var mu sync.Mutex
-	done := 0
 	parts, ctx := errgroup.WithContext(ctx)
 	parts.SetLimit(abreast)
-	for from := 1; from <= pages; from += span {
+	for from := done + 1; from <= pages; from += span {
 		to := min(from+span-1, pages)
 		parts.Go(func() error {
 			sheets, err := engine.Sheets(ctx, src, from, to)

@@ -45,11 +45,41 @@ type Cover struct {
 }
 
 // Heading is one entry of the outline. Level counts from 1; Page is 0 where
-// the entry leads nowhere inside the file.
+// the entry leads nowhere inside the file; To then says where it does lead: to the
+// web, to another file, or, "", nowhere. Top is how far below the top of the page
+// the place is, in points; Zoom is the percentage of true size that it asks for,
+// 0 for none. Folded says that the file shows the entries below it only when
+// asked.
 type Heading struct {
-	Title string `json:"title"`
-	Level int    `json:"level"`
-	Page  int    `json:"page"`
+	Title  string  `json:"title"`
+	Level  int     `json:"level"`
+	Page   int     `json:"page"`
+	Top    float64 `json:"top,omitempty"`
+	Zoom   float64 `json:"zoom,omitempty"`
+	To     Beyond  `json:"to,omitempty"`
+	Folded bool    `json:"folded,omitempty"`
+}
+
+// Beyond is where an entry leads that leads to no page of the file.
+type Beyond string
+
+// The places outside the file.
+const (
+	ToWeb  Beyond = "web"
+	ToFile Beyond = "file"
+)
+
+// Opening is how a file wants to be opened (ISO 32000-2, 7.7.2 and 12.2), in the
+// file's own terms. Page is 0, and the others "", where it does not say.
+type Opening struct {
+	Page      int     `json:"page,omitempty"`
+	Top       float64 `json:"top,omitempty"`  // points below the top of the page
+	Zoom      float64 `json:"zoom,omitempty"` // percent of true size
+	Fit       string  `json:"fit,omitempty"`  // Fit, FitH, FitV, …
+	Layout    string  `json:"layout,omitempty"`
+	Mode      string  `json:"mode,omitempty"`
+	Direction string  `json:"direction,omitempty"`
+	Titled    bool    `json:"titled,omitempty"` // its title is to be shown
 }
 
 // Field is one form field with the page of its first widget.
@@ -101,6 +131,7 @@ type Facts struct {
 	Terms    string     `json:"terms,omitempty"`
 	Attached []Attached `json:"attached,omitempty"` // files inside the file
 	Layers   []Content  `json:"layers,omitempty"`   // optional content with a name
+	Opening  Opening    `json:"opening,omitzero"`
 	// Units are the UserUnits of pages that have one, by page number.
 	Units map[int]float64 `json:"units,omitempty"`
 	// Form says whether it is worth looking for fields.
@@ -141,11 +172,13 @@ type Tile struct {
 }
 
 // Destination is a place in the document. X and Y, in points of the sheet, are
-// set where Known says so.
+// set where Known says so. Zoom is the percentage of true size that it asks for, 0
+// for none.
 type Destination struct {
 	Page  int     `json:"page"`
 	X     float64 `json:"x"`
 	Y     float64 `json:"y"`
+	Zoom  float64 `json:"zoom,omitempty"`
 	Known bool    `json:"known"`
 }
 
@@ -157,7 +190,8 @@ type Picture = redraw.Made
 type Engine interface {
 	// Cover opens the file and tells what is needed to show it.
 	Cover(ctx context.Context, src Source) (Cover, error)
-	// Sheets gives the geometry of the pages from..to, inclusive.
+	// Sheets gives the geometry of the pages from..to, inclusive, or of the first
+	// of them, where more would take long.
 	Sheets(ctx context.Context, src Source, from, to int) ([]sheet.Sheet, error)
 	// Facts reads metadata, permissions and outline. Fields are left to Fields.
 	Facts(ctx context.Context, src Source) (Facts, error)

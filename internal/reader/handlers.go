@@ -141,25 +141,12 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 	return nil
 }
 
-// entry is one line of the contents.
-type entry struct {
-	Title string `json:"title"`
-	Level int    `json:"level"`
-	Page  int    `json:"page"`
-}
-
 // contents answers with the outline, where readers are given that tool.
 func (r *Reader) contents(c *echo.Context, s shown) error {
 	if !s.given(toolbar.Contents) || c.Param("mark") != s.mark() {
 		return errNoSuchPage
 	}
-	out := []entry{}
-	for _, h := range s.edition.Facts.Outline {
-		if h.Page > 0 {
-			out = append(out, entry(h))
-		}
-	}
-	b, err := json.Marshal(out)
+	b, err := json.Marshal(s.edition.Facts.Outline)
 	if err != nil {
 		return fmt.Errorf("write the contents: %w", err)
 	}

@@ -118,12 +118,15 @@ const (
 	ToWeb  LinkKind = "web"
 )
 
-// Link is a link on a sheet. Page counts from 1 and is set for ToPage;
-// Address is set for ToWeb.
+// Link is a link on a sheet. Page counts from 1 and is set for ToPage, with Top,
+// how far below the top of that page the place is, in points, and the Zoom it
+// asks for, in percent of true size, 0 for none. Address is set for ToWeb.
 type Link struct {
 	Kind    LinkKind   `json:"kind"`
 	Box     sheet.Rect `json:"box"`
 	Page    int        `json:"page,omitempty"`
+	Top     float64    `json:"top,omitempty"`
+	Zoom    float64    `json:"zoom,omitempty"`
 	Address string     `json:"address,omitempty"`
 }
 

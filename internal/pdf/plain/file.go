@@ -2,132 +2,339 @@ package plain
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
-	"slices"
+	"io"
 	"strconv"
-	"strings"
 )
 
-// File is a file as the engine wrote it.
+// File is a PDF file whose objects can be looked up.
 type File struct {
-	b       []byte
-	offsets map[int]int
+	r       io.ReaderAt
+	size    int64
+	entries map[int]entry
 	root    Ref
-	size    int
-	start   int // of the cross-reference table
+	count   int   // objects, as the trailer says
+	start   int64 // of the newest cross-reference section
+	kept    map[int]Value
+	streams map[int]*packed
+	inner   int // bytes of the object streams that are kept
+	places  map[string]Value
+	numbers map[Ref]int // pages, by their objects
+	pages   []Page
+	known   bool // pages: they have been looked for
 }
 
-const mostObjects = 2_000_000
+// entry is where an object stands: at an offset, or as the index-th of an object
+// stream; in is that stream's number, 0 for none. A free one is nowhere.
+type entry struct {
+	offset int64
+	in     int
+	index  int
+	free   bool
+}
 
-// Read finds the objects of a file.
-func Read(b []byte) (*File, error) {
+const (
+	mostObjects  = 2_000_000
+	mostSections = 200
+	mostObject   = 16 << 20 // bytes of one object that is no stream
+	mostKept     = 8192     // objects that are remembered
+	firstWindow  = 2048     // bytes in which most objects end
+)
+
+// ErrEncrypted says that a file is encrypted: its objects are not read here.
+var ErrEncrypted = errors.New("the file is encrypted")
+
+// Read finds the objects of a file in memory.
+func Read(b []byte) (*File, error) { return Open(bytes.NewReader(b), int64(len(b))) }
+
+// Open finds the objects of a file of so many bytes. Offsets count from where r
+// begins: from its header.
+func Open(r io.ReaderAt, size int64) (*File, error) {
+	f := &File{r: r, size: size, entries: map[int]entry{}, kept: map[int]Value{}, streams: map[int]*packed{}}
+	const tail = 2048
+	from := max(size-tail, 0)
+	b, err := f.window(from, int(size-from))
+	if err != nil {
+		return nil, err
+	}
 	i := bytes.LastIndex(b, []byte("startxref"))
 	if i < 0 {
 		return nil, errSyntax
 	}
 	s := &scanner{b: b, at: i + len("startxref")}
 	s.space()
-	start, err := strconv.Atoi(s.word())
-	if err != nil || start < 0 || start >= len(b) {
+	start, err := strconv.ParseInt(s.word(), 10, 64)
+	if err != nil {
 		return nil, errSyntax
 	}
-	f := &File{b: b, offsets: map[int]int{}, start: start}
-	for part := 0; ; part++ {
-		trailer, err := f.table(start)
+	f.start = start
+	seen := map[int64]bool{}
+	for first := true; ; first = false {
+		if start < 0 || start >= size || seen[start] || len(seen) > mostSections {
+			return nil, errSyntax
+		}
+		seen[start] = true
+		trailer, err := f.section(start)
 		if err != nil {
 			return nil, err
 		}
-		if part == 0 {
+		if first {
+			if trailer["Encrypt"] != nil {
+				return nil, ErrEncrypted
+			}
 			root, ok := trailer["Root"].(Ref)
 			if !ok {
 				return nil, errSyntax
 			}
-			size, _ := trailer["Size"].(float64)
-			f.root, f.size = root, int(size)
+			n, _ := trailer["Size"].(float64)
+			f.root, f.count = root, int(n)
+		}
+		if also, ok := trailer["XRefStm"].(float64); ok && !seen[int64(also)] { // 7.5.8.4
+			seen[int64(also)] = true
+			if _, err := f.streamSection(int64(also)); err != nil {
+				return nil, err
+			}
 		}
 		before, ok := trailer["Prev"].(float64)
-		if !ok || before < 0 || int(before) >= start || part > deepest {
-			return f, nil
+		if !ok {
+			break
 		}
-		start = int(before)
+		start = int64(before)
+	}
+	if f.dict(f.root) == nil {
+		return nil, errSyntax
+	}
+	return f, nil
+}
+
+// window reads n bytes from an offset, or as many as there are.
+func (f *File) window(at int64, n int) ([]byte, error) {
+	if at < 0 || at >= f.size {
+		return nil, errSyntax
+	}
+	b := make([]byte, min(int64(n), f.size-at))
+	got, err := f.r.ReadAt(b, at)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("read the file at %d: %w", at, err)
+	}
+	return b[:got], nil
+}
+
+// within has something scanned that begins at an offset, in a window that grows
+// until it holds all of it.
+func (f *File) within(at int64, scan func(s *scanner) error) error {
+	for n := firstWindow; ; n *= 4 {
+		b, err := f.window(at, n)
+		if err != nil {
+			return err
+		}
+		s := &scanner{b: b}
+		err = scan(s)
+		whole := int64(len(b)) == f.size-at
+		if s.at+20 < len(b) || whole { // what stands behind it matters as well
+			return err
+		}
+		if n >= mostObject {
+			return errSyntax
+		}
 	}
 }
 
-// table reads one cross-reference table and its trailer. What a later one has
+// section reads one cross-reference section and its trailer. What a later one has
 // said stands.
-func (f *File) table(start int) (Dict, error) {
-	s := &scanner{b: f.b, at: start}
-	if s.word() != "xref" {
-		return nil, errSyntax
-	}
-	for {
-		s.space()
-		w := s.word()
-		if w == "trailer" {
-			break
-		}
-		first, err := strconv.Atoi(w)
-		if err != nil {
-			return nil, errSyntax
-		}
-		s.space()
-		count, err := strconv.Atoi(s.word())
-		if err != nil || first < 0 || count < 0 || first+count > mostObjects {
-			return nil, errSyntax
-		}
-		for n := first; n < first+count; n++ {
-			s.space()
-			offset, err := strconv.Atoi(s.word())
-			if err != nil {
-				return nil, errSyntax
-			}
-			s.space()
-			s.word()
-			s.space()
-			used := s.word() == "n" && offset >= 0 && offset < len(f.b)
-			if _, known := f.offsets[n]; used && !known {
-				f.offsets[n] = offset
-			}
-		}
-	}
-	v, err := s.value(0)
+func (f *File) section(start int64) (Dict, error) {
+	b, err := f.window(start, 32)
 	if err != nil {
 		return nil, err
 	}
-	trailer, ok := v.(Dict)
-	if !ok {
+	s := &scanner{b: b}
+	s.space()
+	if s.word() != "xref" {
+		return f.streamSection(start)
+	}
+	return f.table(start + int64(s.at))
+}
+
+// table reads a cross-reference table (ISO 32000-2, 7.5.4).
+func (f *File) table(at int64) (Dict, error) {
+	for {
+		var first, count int
+		var trailer Dict
+		var next int64
+		err := f.within(at, func(s *scanner) error {
+			trailer = nil
+			s.space()
+			w := s.word()
+			if w == "trailer" {
+				v, err := s.value(0)
+				if err != nil {
+					return err
+				}
+				trailer, _ = v.(Dict)
+				if trailer == nil {
+					return errSyntax
+				}
+				return nil
+			}
+			var err error
+			if first, err = strconv.Atoi(w); err != nil {
+				return errSyntax
+			}
+			s.space()
+			if count, err = strconv.Atoi(s.word()); err != nil || first < 0 || count < 0 || first+count > mostObjects {
+				return errSyntax
+			}
+			s.space()
+			next = at + int64(s.at)
+			return nil
+		})
+		if err != nil || trailer != nil {
+			return trailer, err
+		}
+		if at, err = f.rows(next, first, count); err != nil {
+			return nil, err
+		}
+	}
+}
+
+// rows reads the entries of a subsection, and gives where the next one begins.
+// Rows have 20 bytes; some writers give them 19.
+func (f *File) rows(at int64, first, count int) (int64, error) {
+	b, err := f.window(at, 21*count+64)
+	if err != nil {
+		return 0, err
+	}
+	s := &scanner{b: b}
+	for n := first; n < first+count; n++ {
+		s.space()
+		offset, err := strconv.ParseInt(s.word(), 10, 64)
+		if err != nil {
+			return 0, errSyntax
+		}
+		s.space()
+		s.word()
+		s.space()
+		used := s.word() == "n"
+		f.note(n, entry{offset: offset, free: !used})
+	}
+	return at + int64(s.at), nil
+}
+
+func (f *File) note(n int, e entry) {
+	if _, known := f.entries[n]; !known {
+		f.entries[n] = e
+	}
+}
+
+// streamSection reads a cross-reference stream (7.5.8).
+func (f *File) streamSection(at int64) (Dict, error) {
+	d, b, err := f.streamAt(at, 0)
+	if err != nil {
+		return nil, fmt.Errorf("read the cross-references: %w", err)
+	}
+	var w [3]int
+	widths, _ := d["W"].([]Value)
+	if d["Type"] != Name("XRef") || len(widths) < 3 {
 		return nil, errSyntax
 	}
-	return trailer, nil
+	for i := range w {
+		v, _ := widths[i].(float64)
+		if v < 0 || v > 8 {
+			return nil, errSyntax
+		}
+		w[i] = int(v)
+	}
+	row := w[0] + w[1] + w[2]
+	size, _ := d["Size"].(float64)
+	index, ok := d["Index"].([]Value)
+	if !ok {
+		index = []Value{0.0, size}
+	}
+	if row == 0 {
+		return nil, errSyntax
+	}
+	for i := 0; i+1 < len(index); i += 2 {
+		first, _ := index[i].(float64)
+		count, _ := index[i+1].(float64)
+		if first < 0 || count < 0 || first+count > mostObjects {
+			return nil, errSyntax
+		}
+		for n := int(first); n < int(first+count) && len(b) >= row; n++ {
+			kind := int64(1)
+			if w[0] > 0 {
+				kind = number(b[:w[0]])
+			}
+			second, third := number(b[w[0]:w[0]+w[1]]), number(b[w[0]+w[1]:row])
+			b = b[row:]
+			switch kind {
+			case 0:
+				f.note(n, entry{free: true})
+			case 1:
+				f.note(n, entry{offset: second})
+			case 2:
+				f.note(n, entry{in: int(second), index: int(third)})
+			}
+		}
+	}
+	return d, nil
+}
+
+// number reads a whole number, the highest byte first.
+func number(b []byte) int64 {
+	var n int64
+	for _, c := range b {
+		n = n<<8 | int64(c)
+	}
+	return n
 }
 
 // object reads an object by its number; of a stream its dictionary.
 func (f *File) object(n Ref) (Value, error) {
-	at, ok := f.offsets[int(n)]
-	if !ok {
+	if v, ok := f.kept[int(n)]; ok {
+		return v, nil
+	}
+	e, ok := f.entries[int(n)]
+	if !ok || e.free {
 		return nil, nil // ISO 32000-2, 7.3.10: what is not there is null
 	}
-	v, _, err := f.objectAt(at)
+	var v Value
+	var err error
+	if e.in > 0 {
+		v, err = f.packedObject(int(n), e)
+	} else {
+		v, _, err = f.objectAt(e.offset, int(n))
+	}
 	if err != nil {
 		return nil, fmt.Errorf("object %d: %w", n, err)
 	}
+	if len(f.kept) >= mostKept {
+		clear(f.kept)
+	}
+	f.kept[int(n)] = v
 	return v, nil
 }
 
 // objectAt reads the object at an offset, and where it ends: for a stream, the
-// end of its dictionary.
-func (f *File) objectAt(at int) (Value, int, error) {
-	s := &scanner{b: f.b, at: at}
-	s.space()
-	s.word()
-	s.space()
-	s.word()
-	s.space()
-	if s.word() != "obj" {
-		return nil, 0, errSyntax
-	}
-	v, err := s.value(0)
-	return v, s.at, err
+// end of its dictionary. Its number must be n, where that is not 0.
+func (f *File) objectAt(at int64, n int) (v Value, end int64, err error) {
+	err = f.within(at, func(s *scanner) error {
+		s.space()
+		number, err := strconv.Atoi(s.word())
+		if err != nil || n != 0 && number != n {
+			return errSyntax
+		}
+		s.space()
+		s.word()
+		s.space()
+		if s.word() != "obj" {
+			return errSyntax
+		}
+		v, err = s.value(0)
+		end = at + int64(s.at)
+		return err
+	})
+	return v, end, err
 }
 
 // resolved follows references.
@@ -156,133 +363,10 @@ func (f *File) list(v Value) []Value {
 	return l
 }
 
-const mostPages = 20_000
-
-// Units gives the UserUnit of pages that have one (ISO 32000-2, table 31), by
-// page number from 1.
-func (f *File) Units() map[int]float64 {
-	out := map[int]float64{}
-	page := 0
-	seen := map[Ref]bool{}
-	var walk func(v Value, depth int)
-	walk = func(v Value, depth int) {
-		ref, isRef := v.(Ref)
-		if depth > deepest || page >= mostPages || isRef && seen[ref] {
-			return
-		}
-		if isRef {
-			seen[ref] = true
-		}
-		d := f.dict(v)
-		if d["Type"] == Name("Pages") || d["Kids"] != nil {
-			for _, k := range f.list(d["Kids"]) {
-				walk(k, depth+1)
-			}
-			return
-		}
-		page++
-		if u, ok := f.resolved(d["UserUnit"]).(float64); ok && u > 0 && u != 1 && u <= 75_000 {
-			out[page] = u
-		}
-	}
-	walk(f.dict(f.root)["Pages"], 0)
-	return out
+// number gives a number, and whether it is one.
+func (f *File) number(v Value) (float64, bool) {
+	n, ok := f.resolved(v).(float64)
+	return n, ok
 }
 
-// Layer is an optional content group with a name. Ref is its object.
-type Layer struct {
-	Ref  Ref
-	Name string
-	On   bool
-}
-
-const mostLayers = 200
-
-// Layers lists the layers that a document names, in the order it gives, with
-// the state its default configuration gives (ISO 32000-2, 8.11.4).
-func (f *File) Layers() []Layer {
-	oc := f.dict(f.dict(f.root)["OCProperties"])
-	d := f.dict(oc["D"])
-	has := func(list Value, r Ref) bool { return slices.Contains(f.list(list), Value(r)) }
-	var order []Ref
-	var walk func(list []Value, depth int)
-	walk = func(list []Value, depth int) {
-		for _, v := range list {
-			if ref, ok := v.(Ref); ok && !slices.Contains(order, ref) {
-				if _, nested := f.resolved(ref).([]Value); !nested {
-					order = append(order, ref)
-					continue
-				}
-			}
-			if inner := f.list(v); depth < deepest && len(order) < mostLayers {
-				walk(inner, depth+1)
-			}
-		}
-	}
-	if walk(f.list(d["Order"]), 0); len(order) == 0 {
-		walk(f.list(oc["OCGs"]), 0)
-	}
-	var out []Layer
-	for _, ref := range order {
-		name, _ := f.resolved(f.dict(ref)["Name"]).(Text)
-		if text := strings.TrimSpace(name.Readable()); text != "" && len(out) < mostLayers && has(oc["OCGs"], ref) {
-			on := d["BaseState"] != Name("OFF") && !has(d["OFF"], ref) || has(d["ON"], ref)
-			out = append(out, Layer{ref, text, on})
-		}
-	}
-	return out
-}
-
-// WithLayers gives the file with another default configuration: the layers of
-// these objects are on, all others that have a name are off. It is added behind
-// the file, as a change (ISO 32000-2, 7.5.6).
-func (f *File) WithLayers(on []Ref) ([]byte, error) {
-	v, err := f.object(f.root)
-	if err != nil {
-		return nil, err
-	}
-	catalog, ok := v.(Dict)
-	oc := f.dict(catalog["OCProperties"])
-	if !ok || oc == nil {
-		return nil, fmt.Errorf("%w: no layers", errSyntax)
-	}
-	off := []Value{}
-	config := Dict{}
-	for k, v := range f.dict(oc["D"]) {
-		if k != "ON" && k != "OFF" && k != "BaseState" && k != "AS" {
-			config[k] = v
-		}
-	}
-	named := f.Layers()
-	for _, l := range named {
-		if !slices.Contains(on, l.Ref) {
-			off = append(off, l.Ref)
-		}
-	}
-	// Groups without a name stay as they were.
-	for _, v := range f.list(oc["OCGs"]) {
-		ref, ok := v.(Ref)
-		if ok && !slices.ContainsFunc(named, func(l Layer) bool { return l.Ref == ref }) && slices.Contains(f.list(f.dict(oc["D"])["OFF"]), v) {
-			off = append(off, v)
-		}
-	}
-	config["OFF"] = off
-	changed := Dict{}
-	for k, v := range oc {
-		changed[k] = v
-	}
-	changed["D"] = config
-	catalog["OCProperties"] = changed
-	var b bytes.Buffer
-	b.Write(f.b)
-	b.WriteByte('\n')
-	at := b.Len()
-	fmt.Fprintf(&b, "%d 0 obj\n", int(f.root))
-	write(&b, catalog)
-	b.WriteString("\nendobj\n")
-	table := b.Len()
-	fmt.Fprintf(&b, "xref\n0 1\n0000000000 65535 f \n%d 1\n%010d 00000 n \ntrailer\n", int(f.root), at)
-	write(&b, Dict{"Size": float64(f.size), "Root": f.root, "Prev": float64(f.start)})
-	fmt.Fprintf(&b, "\nstartxref\n%d\n%%%%EOF\n", table)
-	return b.Bytes(), nil
-}
+func (f *File) catalog() Dict { return f.dict(f.root) }

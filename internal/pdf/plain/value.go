@@ -1,10 +1,12 @@
-// Package plain reads what the engine has no call for out of a file that the
-// engine has written anew: layers, units of pages, and the packet of metadata.
+// Package plain reads objects straight out of a file: what the engine has no call
+// for (layers, units of pages, metadata, how a file wants to be opened), and what
+// it can only tell slowly, page by page (boxes, labels, links, the outline).
 //
-// The engine opens a file, whatever it is, and saves it: objects one after the
-// other, a plain cross-reference table, nothing compressed but streams
-// (ISO 32000-2, 7.5). Only that is read here, in a worker, with bounds on
-// depth and size, and no stream but the metadata is looked into.
+// Cross-reference tables and streams, hybrids of both, and object streams are
+// followed (ISO 32000-2, 7.5), a window at a time; nothing is repaired and
+// nothing decrypted. Whoever meets a file that this package refuses has the
+// engine save it anew, which makes it plain. All this happens in a worker, with
+// bounds on depth, sizes and counts.
 package plain
 
 import (
@@ -29,7 +31,7 @@ type (
 	Dict map[Name]Value
 )
 
-var errSyntax = errors.New("not as the engine writes it")
+var errSyntax = errors.New("not as it should be written")
 
 const deepest = 60
 
@@ -285,10 +287,20 @@ func (t Text) Readable() string {
 	case utf8.Valid(b):
 		return string(bytes.ToValidUTF8(b, []byte("\uFFFD")))
 	}
-	// PDFDocEncoding is Latin 1 where it matters here.
 	out := make([]rune, len(b))
 	for i, c := range b {
 		out[i] = rune(c)
+		if other, ok := docEncoding[c]; ok {
+			out[i] = other
+		}
 	}
 	return string(out)
+}
+
+// docEncoding is where PDFDocEncoding is not Latin 1 (ISO 32000-2, D.2).
+var docEncoding = map[byte]rune{
+	0x18: '˘', 0x19: 'ˇ', 0x1A: 'ˆ', 0x1B: '˙', 0x1C: '˝', 0x1D: '˛', 0x1E: '˚', 0x1F: '˜',
+	0x80: '•', 0x81: '†', 0x82: '‡', 0x83: '…', 0x84: '—', 0x85: '–', 0x86: 'ƒ', 0x87: '⁄', 0x88: '‹', 0x89: '›', 0x8A: '−', 0x8B: '‰',
+	0x8C: '„', 0x8D: '“', 0x8E: '”', 0x8F: '‘', 0x90: '’', 0x91: '‚', 0x92: '™', 0x93: 'ﬁ', 0x94: 'ﬂ', 0x95: 'Ł', 0x96: 'Œ', 0x97: 'Š',
+	0x98: 'Ÿ', 0x99: 'Ž', 0x9A: 'ı', 0x9B: 'ł', 0x9C: 'œ', 0x9D: 'š', 0x9E: 'ž', 0xA0: '€',
 }

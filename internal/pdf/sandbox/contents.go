@@ -1,10 +1,8 @@
 package sandbox
 
 import (
-	"bytes"
 	"cmp"
 	"fmt"
-	"io"
 	"strconv"
 	"strings"
 
@@ -20,40 +18,6 @@ import (
 // What is looked for beyond the engine's own calls costs a copy of the file:
 // larger ones are taken as they come.
 const mostLooked = 64 << 20 // bytes of a file
-
-// worthLooking says whether a file may have layers, units or a statement of
-// rights: their names stand in it, or its objects are compressed, so that nobody
-// can tell.
-func (d *document) worthLooking() (bool, error) {
-	if d.file.size > min(mostLooked, int64(d.engine.limits.Copy)) {
-		return false, nil
-	}
-	if _, err := d.file.Seek(0, io.SeekStart); err != nil {
-		return false, fmt.Errorf("look through the file: %w", err)
-	}
-	names := [][]byte{[]byte("/OCProperties"), []byte("/UserUnit"), []byte("/ObjStm"),
-		[]byte("/xap/1.0/rights/"), []byte("dc:rights"), []byte("creativecommons.org/ns#"), []byte("purl.org/dc/terms/")}
-	const overlap = 32 // longer than any of them
-	chunk := make([]byte, overlap+256<<10)
-	kept := 0
-	for {
-		n, err := d.file.Read(chunk[kept:])
-		for _, name := range names {
-			if bytes.Contains(chunk[:kept+n], name) {
-				return true, nil
-			}
-		}
-		if err == io.EOF || n == 0 && err == nil {
-			return false, nil
-		}
-		if err != nil {
-			return false, fmt.Errorf("look through the file: %w", err)
-		}
-		end := kept + n
-		kept = min(overlap, end)
-		copy(chunk, chunk[end-kept:end])
-	}
-}
 
 // copied gives the file as the engine writes it.
 func (d *document) copied() (*plain.File, error) {
@@ -74,11 +38,8 @@ func (d *document) copied() (*plain.File, error) {
 // contents fills in the layers of a file, the units of its pages, and what it
 // says of its rights. What cannot be looked into has none of them.
 func (d *document) contents(facts *pdf.Facts) {
-	if worth, err := d.worthLooking(); err != nil || !worth {
-		return
-	}
-	f, err := d.copied()
-	if err != nil {
+	f := d.objects()
+	if f == nil {
 		return
 	}
 	for i, l := range f.Layers() {
@@ -144,6 +105,8 @@ func openLayered(e *engine, ask wire.Ask) (*document, error) {
 		return nil, pdf.Problemf(pdf.Damaged, "The layers of the file cannot be switched.")
 	}
 	d.ref, d.pages = opened.Document, whole.pages
+	d.plain, _ = plain.Read(b)
+	d.looked = true
 	if err := d.openForm(); err != nil {
 		d.close()
 		return nil, err

@@ -14,6 +14,7 @@ import (
 
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
+	"incipit/internal/pdf/plain"
 	"incipit/internal/pdf/wire"
 )
 
@@ -32,6 +33,9 @@ type document struct {
 	pages     int
 	encrypted bool
 	loaded    []loadedPage
+	header    int64       // bytes before the header that the engine passes over itself
+	plain     *plain.File // its objects, where they can be read; see objects
+	looked    bool        // for them
 }
 
 type loadedPage struct {
@@ -54,6 +58,8 @@ func openDocument(e *engine, ask wire.Ask) (*document, error) {
 	}
 	if at := pdf.HeaderAt(head[:n]); at > nearStart { // nearer ones the engine finds itself
 		d.file.skip = int64(at)
+	} else {
+		d.header = int64(max(at, 0))
 	}
 	request := &requests.OpenDocument{FileReader: d.file, FileReaderSize: ask.Size - d.file.skip}
 	if ask.Password != "" {
@@ -172,11 +178,11 @@ func (d *document) box(page requests.Page) (sheet.Crop, int, error) {
 }
 
 func (d *document) cover() (pdf.Cover, error) {
-	sheets, err := d.sheets(1, 1)
+	first, err := d.sheet(1) // asked of the engine: an upload does not wait for all pages
 	if err != nil {
 		return pdf.Cover{}, err
 	}
-	return pdf.Cover{Pages: d.pages, First: sheets[0], Encrypted: d.encrypted}, nil
+	return pdf.Cover{Pages: d.pages, First: first, Encrypted: d.encrypted}, nil
 }
 
 // unreadable gives the sheet of a page whose content cannot be read: its place
@@ -195,27 +201,45 @@ func (d *document) sheets(from, to int) ([]sheet.Sheet, error) {
 	if from < 1 || to > d.pages || from > to {
 		return nil, pdf.Problemf(pdf.NoSuchPage, "There are no pages %d to %d; the document has %d.", from, to, d.pages)
 	}
+	if f := d.objects(); f != nil {
+		return d.described(f.Pages()[from-1:to], from), nil
+	}
+	if d.file.failed != nil {
+		return nil, d.file.failed
+	}
 	out := make([]sheet.Sheet, 0, to-from+1)
-	for n := from; n <= to; n++ {
-		label := strconv.Itoa(n)
-		if l, err := d.engine.instance.FPDF_GetPageLabel(&requests.FPDF_GetPageLabel{Document: d.ref, Page: n - 1}); err == nil && l.Label != "" {
-			label = cmp.Or(pdf.Cut(l.Label, pdf.MostLabel), label)
-		}
-		page, err := d.page(n)
-		if pdf.KindOf(err) == pdf.Damaged {
-			out = append(out, d.unreadable(n, label))
-			continue
-		}
+	for n := from; n <= min(to, from+loadedAtOnce-1); n++ {
+		s, err := d.sheet(n)
 		if err != nil {
 			return nil, err
 		}
-		crop, rotation, err := d.boxOf(page, n)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, sheet.New(crop, rotation, label))
+		out = append(out, s)
 	}
 	return out, nil
+}
+
+// loadedAtOnce is how many pages are loaded for one request, at most: dense ones
+// take a tenth of a second each.
+const loadedAtOnce = 50
+
+// sheet loads a page to see its size.
+func (d *document) sheet(n int) (sheet.Sheet, error) {
+	label := strconv.Itoa(n)
+	if l, err := d.engine.instance.FPDF_GetPageLabel(&requests.FPDF_GetPageLabel{Document: d.ref, Page: n - 1}); err == nil && l.Label != "" {
+		label = cmp.Or(pdf.Cut(l.Label, pdf.MostLabel), label)
+	}
+	page, err := d.page(n)
+	if pdf.KindOf(err) == pdf.Damaged {
+		return d.unreadable(n, label), nil
+	}
+	if err != nil {
+		return sheet.Sheet{}, err
+	}
+	crop, rotation, err := d.boxOf(page, n)
+	if err != nil {
+		return sheet.Sheet{}, err
+	}
+	return sheet.New(crop, rotation, label), nil
 }
 
 func (d *document) facts() (pdf.Facts, error) {
@@ -247,7 +271,11 @@ func (d *document) facts() (pdf.Facts, error) {
 	if l, err := in.FPDFCatalog_GetLanguage(&requests.FPDFCatalog_GetLanguage{Document: d.ref}); err == nil {
 		f.Language = pdf.Cut(l.Language, pdf.MostLanguage)
 	}
-	d.headings(nil, 1, &f.Outline)
+	if objects := d.objects(); objects != nil {
+		f.Outline, f.Opening = d.outlined(objects), d.opening(objects)
+	} else {
+		d.headings(nil, 1, &f.Outline)
+	}
 	return f, nil
 }
 

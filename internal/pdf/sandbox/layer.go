@@ -40,7 +40,7 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 		return pdf.Layer{}, err
 	}
 	glyphs = append(glyphs, d.filled(page, crop, rotation)...)
-	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.links(page, crop, rotation), Blocks: s.blocks}, nil
+	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.linksOf(page, number, crop, rotation), Blocks: s.blocks}, nil
 }
 
 // glyphs gives the characters of a page with their weight and their block.
@@ -213,7 +213,16 @@ func place(g *overlay.Glyph, box sheet.Rect, angle float64) {
 	}
 }
 
-// links lists the links of a page that a reader may follow.
+// linksOf lists the links of a page that a reader may follow: out of the file's
+// objects, or else by the engine's much slower calls.
+func (d *document) linksOf(page requests.Page, number int, crop sheet.Crop, rotation int) []overlay.Link {
+	if f := d.objects(); f != nil {
+		return d.linked(f, number, crop, rotation)
+	}
+	return d.links(page, crop, rotation)
+}
+
+// links lists the links of a page by the engine.
 func (d *document) links(page requests.Page, crop sheet.Crop, rotation int) []overlay.Link {
 	in := d.engine.instance
 	out := []overlay.Link{}

@@ -106,6 +106,15 @@ func (d *document) attachment(number int) ([]byte, error) {
 
 // destination finds a named destination (ISO 32000-2, 12.3.2.4).
 func (d *document) destination(name string) (pdf.Destination, error) {
+	if f := d.objects(); f != nil {
+		at := f.Named(name)
+		if at.Page == 0 {
+			return pdf.Destination{}, pdf.Problemf(pdf.NoSuchPage, "There is no place of that name.")
+		}
+		out := pdf.Destination{Page: at.Page, Known: at.Top.Set || at.Left.Set}
+		out.Y, out.Zoom = d.placeOf(f, at)
+		return out, nil
+	}
 	in := d.engine.instance
 	found, err := in.FPDF_GetNamedDestByName(&requests.FPDF_GetNamedDestByName{Document: d.ref, Name: name})
 	if err != nil {

@@ -62,6 +62,28 @@ func (f *remoteFile) Read(p []byte) (int, error) {
 	return n, nil
 }
 
+// ReadAt reads from an offset behind the file's header.
+func (f *remoteFile) ReadAt(p []byte, at int64) (int, error) {
+	got := 0
+	for got < len(p) {
+		here := at + f.skip + int64(got)
+		if here >= f.size {
+			return got, io.EOF
+		}
+		block, err := f.block(here / blockSize)
+		if err != nil {
+			f.failed = err
+			return got, err
+		}
+		within := int(here % blockSize)
+		if within >= len(block) {
+			return got, io.ErrUnexpectedEOF
+		}
+		got += copy(p[got:], block[within:])
+	}
+	return got, nil
+}
+
 func (f *remoteFile) block(i int64) ([]byte, error) {
 	if b, ok := f.blocks[i]; ok {
 		return b, nil
