@@ -32,7 +32,7 @@ func plain(glyphs []Glyph) []Glyph {
 			}
 			g.Rune = ' '
 		}
-		if !unicode.IsControl(g.Rune) && g.Rune != 0 && g.Rune != unicode.ReplacementChar && g.Size > 0 {
+		if !unicode.IsControl(g.Rune) && g.Rune != 0 && g.Size > 0 {
 			out = append(out, g)
 		}
 	}

@@ -23,14 +23,14 @@ type Page struct {
 	Unit     float64
 	Label    string
 
-	annotations Value
+	annotations, resources Value
 }
 
 // usual is the page that a file does not describe: US Letter, as engines have it.
 var usual = Box{0, 0, 612, 792}
 
 // inherited are the entries of a page that nodes above it may hold (table 31).
-var inherited = []Name{"MediaBox", "CropBox", "Rotate"}
+var inherited = []Name{"MediaBox", "CropBox", "Rotate", "Resources"}
 
 // Pages lists the pages of a file with their labels. Parts of the page tree that
 // cannot be read are left out, so whoever knows better how many there are should
@@ -77,7 +77,7 @@ func (f *File) Pages() []Page {
 }
 
 func (f *File) page(d, own Dict) Page {
-	p := Page{Unit: 1, annotations: d["Annots"]}
+	p := Page{Unit: 1, annotations: d["Annots"], resources: own["Resources"]}
 	media := f.box(own["MediaBox"])
 	if media.empty() {
 		media = usual

@@ -3,7 +3,10 @@ package sandbox
 import (
 	"fmt"
 	"math"
+	"slices"
 	"unicode"
+	"unicode/utf16"
+	"unicode/utf8"
 
 	"github.com/klippa-app/go-pdfium/enums"
 	"github.com/klippa-app/go-pdfium/references"
@@ -35,7 +38,7 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 		return pdf.Layer{}, err
 	}
 	s := d.structureOf(page)
-	glyphs, err := d.glyphs(page, crop, rotation, s)
+	glyphs, err := d.glyphs(page, number, crop, rotation, s)
 	if err != nil {
 		return pdf.Layer{}, err
 	}
@@ -45,10 +48,17 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 
 // glyphs gives the characters of a page with their weight and their block.
 // Both are asked for where a word begins: within one they do not change.
-func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s structure) ([]overlay.Glyph, error) {
+func (d *document) glyphs(page requests.Page, number int, crop sheet.Crop, rotation int, s structure) ([]overlay.Glyph, error) {
 	var out []overlay.Glyph
 	var last overlay.Glyph
+	names := named{d: d, page: number}
 	err := d.eachGlyph(page, crop, rotation, func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph) {
+		names.tp = tp
+		text := string(g.Rune)
+		if !g.Made {
+			text = names.text(i, g.Rune, 1000*g.Advance/g.Size)
+		}
+		g.Rune, _ = utf8.DecodeRuneInString(text)
 		if unicode.IsSpace(g.Rune) || unicode.IsControl(g.Rune) {
 			g.Font, g.Block = last.Font, last.Block
 			out, last = append(out, g), overlay.Glyph{Rune: ' ', Font: last.Font, Block: last.Block}
@@ -61,11 +71,22 @@ func (d *document) glyphs(page requests.Page, crop sheet.Crop, rotation int, s s
 			if len(s.of) > 0 {
 				g.Block = d.blockOf(tp, i, s)
 			}
+			if g.Font.Unknown && !names.wild {
+				names.wild = true
+				text = names.text(i, g.Rune, 1000*g.Advance/g.Size)
+			}
 		} else {
 			g.Font, g.Block = last.Font, last.Block
 		}
-		out, last = append(out, g), g
+		for _, r := range text { // one glyph for several letters has one place
+			g.Rune = r
+			out, last = append(out, g), g
+		}
 	})
+	// A page of which next to nothing is known has no text.
+	if 2*names.lost > names.whole {
+		out = slices.DeleteFunc(out, func(g overlay.Glyph) bool { return g.Rune == unknown })
+	}
 	return out, err
 }
 
@@ -121,6 +142,16 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 			continue
 		}
 		g := overlay.Glyph{Rune: rune(u.Unicode)}
+		if utf16.IsSurrogate(g.Rune) { // the engine counts units of UTF-16
+			if i+1 == count.Count || g.Rune >= 0xDC00 {
+				continue
+			}
+			low, err := in.FPDFText_GetUnicode(&requests.FPDFText_GetUnicode{TextPage: tp, Index: i + 1})
+			if err != nil {
+				continue
+			}
+			g.Rune = utf16.DecodeRune(g.Rune, rune(low.Unicode))
+		}
 		if unicode.IsSpace(g.Rune) || unicode.IsControl(g.Rune) {
 			made, err := in.FPDFText_IsGenerated(&requests.FPDFText_IsGenerated{TextPage: tp, Index: i})
 			g.Made = err == nil && made.IsGenerated
