@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"flag"
@@ -54,12 +55,33 @@ func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
 		if err != nil {
 			return err
 		}
-		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks})
+		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks, Figures: layer.Figures})
 	}
-	_, err = fmt.Fprint(os.Stdout, textflow.HTML(textflow.Flow(pages, textflow.Learn(pages)), textflow.Setting{
-		Mark:  func(page int) string { return fmt.Sprintf("[%s]", html.EscapeString(sheets[page-1].Label)) },
-		To:    func(page int) string { return fmt.Sprintf("#t%d", page) },
-		Blank: func(int) string { return "no text" },
+	facts, err := engine.Facts(ctx, src)
+	if err != nil {
+		return err
+	}
+	for _, h := range facts.Outline {
+		if h.Page > 0 {
+			pages[h.Page-1].Outline = append(pages[h.Page-1].Outline, textflow.Entry{Title: h.Title, Level: h.Level})
+		}
+	}
+	labels := make([]string, len(sheets))
+	for i, s := range sheets {
+		labels[i] = s.Label
+	}
+	style := textflow.Learn(pages)
+	style.Language = cmp.Or(textflow.Language(facts.Language), style.Language)
+	_, err = fmt.Fprint(os.Stdout, textflow.HTML(textflow.Flow(pages, style), textflow.Setting{
+		Language: style.Language,
+		Printed:  func(number string) int { return style.PageOf(number, labels) },
+		Image: func(page int) textflow.PageImage {
+			return textflow.PageImage{Address: fmt.Sprintf("#page=%d", page), Width: sheets[page-1].Width, Height: sheets[page-1].Height}
+		},
+		Figure: func(page int) string { return fmt.Sprintf("Picture on page %d", page) },
+		Mark:   func(page int) string { return fmt.Sprintf("[%s]", html.EscapeString(sheets[page-1].Label)) },
+		To:     func(page int) string { return fmt.Sprintf("#t%d", page) },
+		Blank:  func(int) string { return "no text" },
 	}))
 	return err
 }

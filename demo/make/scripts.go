@@ -49,6 +49,14 @@ func pagesInScripts() []scripted {
 			"갯벌의 새를 세는 날은 매달 첫 일요일입니다.", "북쪽 길은 밀물 때 물에 잠깁니다(5.1 m)."}},
 		{Name: "Japanese in vertical lines", lang: "ja", style: "writing-mode:vertical-rl;font-family:IPAexMincho;height:150mm", Wanted: []string{
 			"三月になると、湿地の水は少しずつ引いていきます。タゲリが草地の上で声をあげ、アカアシシギが杭の上に立ちます。", "潮の高い日には、北の道が水につかります。"}},
+		{Name: "Japanese with ruby", lang: "ja", style: "font-family:IPAexMincho;line-height:2.2", Wanted: []string{
+			"三月になると、湿地の水は少しずつ引いていきます。", "潮の高い日には、北の道が水につかります。"},
+			html: `<p><ruby>三月<rt>さんがつ</rt></ruby>になると、<ruby>湿地<rt>しっち</rt></ruby>の水は少しずつ引いていきます。</p><p><ruby>潮<rt>しお</rt></ruby>の高い日には、北の道が水につかります。</p>`},
+		{Name: "Japanese in vertical lines with ruby", lang: "ja", style: "writing-mode:vertical-rl;font-family:IPAexMincho;height:150mm;line-height:2.2", Wanted: []string{
+			"三月になると、湿地の水は少しずつ引いていきます。", "潮の高い日には、北の道が水につかります。"},
+			html: `<p><ruby>三月<rt>さんがつ</rt></ruby>になると、<ruby>湿地<rt>しっち</rt></ruby>の水は少しずつ引いていきます。</p><p><ruby>潮<rt>しお</rt></ruby>の高い日には、北の道が水につかります。</p>`},
+		{Name: "with a formula", lang: "en", style: "font-family:Literata", Wanted: []string{people, "N = n × (1 + α) − β ÷ 2", "where β is what two observers saw twice."},
+			html: `<p>` + people + `</p><p style="text-align:center">N = n × (1 + α) − β ÷ 2</p><p>where β is what two observers saw twice.</p>`},
 		{Name: "justified in narrow lines", lang: "en", style: "text-align:justify;width:52mm;hyphens:none;font-size:9.5pt", Wanted: []string{people}},
 		{Name: "set tightly", lang: "en", style: "word-spacing:-.04em;letter-spacing:-.02em", Wanted: []string{tides}},
 		{Name: "letterspaced", lang: "en", style: "letter-spacing:.16em", Wanted: []string{tides}},

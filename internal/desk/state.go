@@ -193,7 +193,7 @@ func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
 // factsOfFile are the facts that do not depend on settings.
 func factsOfFile(e store.Edition) proof.Facts {
 	return proof.Facts{
-		Pages: frame.PagesOf(e.AllSheets()), Language: e.Facts.Language, FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
+		Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
 		Text: e.HasText || e.State == store.Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
 	}
 }

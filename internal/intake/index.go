@@ -117,5 +117,11 @@ func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 // FlowPage is a page of an edition as the text view needs it.
 func FlowPage(e store.Edition, page int, layer pdf.Layer) textflow.Page {
 	s := e.AllSheets()[page-1]
-	return textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks}
+	p := textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks, Figures: layer.Figures}
+	for _, h := range e.Facts.Outline {
+		if h.Page == page {
+			p.Outline = append(p.Outline, textflow.Entry{Title: h.Title, Level: h.Level})
+		}
+	}
+	return p
 }

@@ -37,7 +37,7 @@ func readFile(t *testing.T, name string, b []byte) []textflow.Page {
 	for i, s := range sheets {
 		l, err := engine.Layer(t.Context(), src, i+1)
 		require.NoError(t, err)
-		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Links: l.Links, Blocks: l.Blocks})
+		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Links: l.Links, Blocks: l.Blocks, Figures: l.Figures})
 	}
 	return out
 }
@@ -144,6 +144,12 @@ func TestNoLetterIsLost(t *testing.T) {
 				}
 				for _, block := range textflow.Flow(pages, style) {
 					shown.WriteString(block.Marker + block.Text)
+					if block.Caption != nil {
+						shown.WriteString(block.Caption.Text)
+					}
+					for _, span := range block.Spans {
+						shown.WriteString(span.Ruby)
+					}
 					for _, row := range block.Rows {
 						for _, cell := range row {
 							shown.WriteString(cell.Text)
@@ -165,7 +171,8 @@ func TestNoLetterIsLost(t *testing.T) {
 	}
 }
 
-// Another reader's words are found, each of them that it finds at all.
+// Another reader's words are found, each of them that it finds at all. What it reads
+// across a line and its ruby, half of each, is no word.
 func TestAnotherReadersWordsAreFound(t *testing.T) {
 	other, err := exec.LookPath("pdftotext")
 	if err != nil {
@@ -181,10 +188,16 @@ func TestAnotherReadersWordsAreFound(t *testing.T) {
 			for _, p := range readFile(t, name, b) {
 				plains = append(plains, find.Of(textflow.InOrder(p)).Plain())
 			}
+			torn := map[string]bool{}
+			if name == "scripts.pdf" {
+				for _, word := range []string{"三んが", "地ち", "月つ", "湿しっ", "潮お"} {
+					torn[word] = true
+				}
+			}
 			missed := map[string]bool{}
 			all := map[string]bool{}
 			for _, word := range strings.FieldsFunc(string(theirs), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.M, r) }) {
-				if all[word] {
+				if all[word] || torn[word] {
 					continue
 				}
 				all[word] = true

@@ -155,6 +155,8 @@ type Layer struct {
 	Runs   []overlay.Run   `json:"runs"`
 	Links  []overlay.Link  `json:"links"`
 	Blocks []overlay.Block `json:"blocks,omitempty"`
+	// Figures are the pictures and drawings of the page.
+	Figures []sheet.Rect `json:"figures,omitempty"`
 }
 
 // PageImage is an encoded picture of a page. Width and Height are pixels.

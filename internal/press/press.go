@@ -245,7 +245,7 @@ func (p *Press) Layer(ctx context.Context, file File, page int) (pdf.Layer, erro
 const (
 	PagesPrefix  = "pages/"
 	TilesPrefix  = "tiles/"
-	LayersPrefix = "layers-3/" // 3: read by place, in the order of writing
+	LayersPrefix = "layers-4/" // 4: with letters by the names of their glyphs, and with figures
 )
 
 // RetiredPrefixes are where former versions kept what is made anew since.

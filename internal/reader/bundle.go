@@ -57,7 +57,7 @@ func (r *Reader) bundle(c *echo.Context, s shown) error {
 	if s.edition.Locked {
 		return errLocked
 	}
-	ctx, said := c.Request().Context(), r.words.For(s.edition.Facts.Language)
+	ctx, said := c.Request().Context(), r.words.For(s.edition.Language())
 	v, err := r.bundleView(s, said)
 	if err != nil {
 		return err

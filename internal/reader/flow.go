@@ -23,6 +23,10 @@ import (
 // flowPages is how many pages of the text view are sent at once.
 const flowPages = 10
 
+// cutWidth is the width, in pixels, of the page images that figures are cut out of: one
+// of the ladder.
+const cutWidth = 1600
+
 // ahead is how many pages behind them are looked at for the end of a paragraph.
 const ahead = 1
 
@@ -74,13 +78,19 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 	if len(pages) == 0 || pages[len(pages)-1].Number < from {
 		return "", errNotIndexed
 	}
+	style := s.edition.Flow
+	style.Language = s.edition.Language()
 	var own []textflow.Block
-	for _, b := range textflow.Flow(pages, s.edition.Flow) {
+	for _, b := range textflow.Flow(pages, style) {
 		if b.Page >= from && b.Page <= to {
 			own = append(own, b)
 		}
 	}
 	labels := s.edition.AllSheets()
+	names := make([]string, len(labels))
+	for i, l := range labels {
+		names[i] = l.Label
+	}
 	var failed error
 	say := func(name string, page any) string {
 		text, err := said.Say(name, "n", page)
@@ -90,7 +100,13 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		return html.EscapeString(text)
 	}
 	out := textflow.HTML(own, textflow.Setting{
-		Language: s.edition.Facts.Language,
+		Language: style.Language,
+		Printed:  func(number string) int { return style.PageOf(number, names) },
+		Image: func(page int) textflow.PageImage {
+			sheet := labels[page-1]
+			return textflow.PageImage{Address: fmt.Sprintf("%s/page/%s/%d/%d", s.base, s.mark(), page, cutWidth), Width: sheet.Width, Height: sheet.Height}
+		},
+		Figure: func(page int) string { return html.UnescapeString(say("figure", page)) },
 		Mark: func(page int) string {
 			return fmt.Sprintf(`<a class="mark" id="t%d" href="%s#page=%d" data-leaf="%d" title="%s" role="doc-pagebreak" aria-label="%s">%s</a> `,
 				page, s.base, page, page, say("to_page", page), say("page", labels[page-1].Label), html.EscapeString(labels[page-1].Label))

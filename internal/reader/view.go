@@ -115,7 +115,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	settings := s.settings
 	pages := frame.PagesOf(sheets)
 	v := view{
-		Title: s.title, Language: s.edition.Facts.Language, Base: s.base, Mark: s.mark(),
+		Title: s.title, Language: s.edition.Language(), Base: s.base, Mark: s.mark(),
 		Pages: len(sheets), OpenAt: min(settings.OpenAt, len(sheets)), Fit: settings.Zoom.Kind,
 		Flow: settings.Flow, FromRight: settings.Order == setting.FromRight,
 		Toolbar: settings.Toolbar, BarPlace: settings.BarPlace, Approach: settings.BarShown == setting.Approach,

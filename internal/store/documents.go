@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"time"
@@ -70,6 +71,12 @@ func (e Edition) AllSheets() []sheet.Sheet {
 		out = append(out, s)
 	}
 	return out
+}
+
+// Language is the language of the edition as far as it is known: what the file says,
+// where that is one, else what its text is in, else "".
+func (e Edition) Language() string {
+	return cmp.Or(textflow.Language(e.Facts.Language), e.Flow.Language)
 }
 
 // Holds is what the edition has that tools of the reader work on.

@@ -24,6 +24,7 @@ type Block struct {
 	Table       int       `json:"table,omitempty"`
 	Row         int       `json:"row,omitempty"`
 	ItemOf      int       `json:"item,omitempty"`
+	Depth       int       `json:"depth,omitempty"` // of an item in lists, from 1
 	Alternative string    `json:"alternative,omitempty"`
 }
 

@@ -72,6 +72,13 @@ type Run struct {
 	Bold    bool      `json:"bold,omitempty"`
 	Block   int       `json:"block,omitempty"`
 	Places  []float64 `json:"places,omitempty"`
+	Ruby    []Ruby    `json:"-"` // see core/textflow
+}
+
+// Ruby says how the runes From up to, not including, To of a run are read.
+type Ruby struct {
+	From, To int
+	Text     string
 }
 
 // SoftHyphen ends the text of a run whose last word goes on in the next line.

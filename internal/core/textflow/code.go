@@ -14,7 +14,12 @@ import (
 // fixed says whether all of a line is in such a font.
 func (l line) fixed() bool {
 	n := 0
-	for _, s := range l.segments {
+	segments := l.segments
+	// The number of the line may be in another font.
+	if len(segments) > 1 && isNumber(wordsOf(segments[0].runs, nil).text) {
+		segments = segments[1:]
+	}
+	for _, s := range segments {
 		for _, r := range s.runs {
 			if !r.Fixed {
 				return false

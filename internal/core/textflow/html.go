@@ -10,59 +10,57 @@ import (
 
 // Setting says how blocks are written as HTML.
 type Setting struct {
-	Language string                // of the document; blocks in it say nothing
-	Mark     func(page int) string // where a page begins; HTML
-	To       func(page int) string // the address of a page's text, or nil: links to pages are left out
-	Blank    func(page int) string // a page without text; HTML
+	Language string                   // of the document; blocks in it say nothing
+	Mark     func(page int) string    // where a page begins; HTML
+	To       func(page int) string    // the address of a page's text, or nil: links to pages are left out
+	Printed  func(number string) int  // the page that a printed number names, or 0; may be nil
+	Blank    func(page int) string    // a page without text; HTML
+	Image    func(page int) PageImage // a picture of a page, or nil: nothing is cut out of it
+	Figure   func(page int) string    // what stands for a picture without words
+}
+
+// PageImage is a picture of a whole page: its address, and the size of the page in
+// points.
+type PageImage struct {
+	Address       string
+	Width, Height float64
 }
 
 // HTML writes blocks. Headings begin at level 2: the document's name is above
 // them. Everything a file can say is escaped.
 func HTML(blocks []Block, s Setting) string {
 	var b strings.Builder
-	list := ""
+	open := lists{b: &b}
 	for _, block := range blocks {
-		want := ""
 		if block.Kind == Item {
-			if want = "ul"; block.Marker != "" && !bullet.MatchString(block.Marker+" ") {
-				want = "ol"
-			}
-		}
-		if want != list {
-			if list != "" {
-				fmt.Fprintf(&b, "</%s>\n", list)
-			}
-			if want != "" {
-				fmt.Fprintf(&b, "<%s>\n", want)
-			}
-			list = want
+			open.to(listKind(block), block.Depth)
+		} else {
+			open.shutAll()
 		}
 		s.write(&b, block)
 	}
-	if list != "" {
-		fmt.Fprintf(&b, "</%s>\n", list)
-	}
+	open.shutAll()
 	return b.String()
 }
 
-func (s Setting) write(b *strings.Builder, block Block) {
-	lang := ""
-	if block.Language != "" && !strings.EqualFold(block.Language, s.Language) {
-		lang = fmt.Sprintf(` lang="%s"`, html.EscapeString(block.Language))
+// lang says the language of a block that is not the document's.
+func (s Setting) lang(block Block) string {
+	if block.Language == "" || strings.EqualFold(block.Language, s.Language) {
+		return ""
 	}
+	return fmt.Sprintf(` lang="%s"`, html.EscapeString(block.Language))
+}
+
+func (s Setting) write(b *strings.Builder, block Block) {
+	lang := s.lang(block)
+	dir := Direction(block.Text)
 	switch block.Kind {
 	case Heading:
 		level := min(block.Level+1, 6)
-		fmt.Fprintf(b, "<h%d dir=\"auto\"%s>%s</h%d>\n", level, lang, s.marked(block), level)
+		fmt.Fprintf(b, "<h%d dir=\"%s\"%s>%s</h%d>\n", level, dir, lang, s.marked(block), level)
 	case Item:
-		value := ""
-		if n := strings.Trim(block.Marker, ".()"); n != "" && strings.Trim(n, "0123456789") == "" {
-			value = fmt.Sprintf(` value="%s"`, strings.TrimLeft(n, "0"))
-			if n == "0" {
-				value = ` value="0"`
-			}
-		}
-		fmt.Fprintf(b, "<li dir=\"auto\"%s%s>%s</li>\n", value, lang, s.marked(block))
+		attributes, before := item(block)
+		fmt.Fprintf(b, "<li dir=\"%s\"%s%s>%s%s", dir, attributes, lang, before, s.marked(block))
 	case Table:
 		s.marks(b, block)
 		fmt.Fprintf(b, "<div class=\"table\"><table%s>\n", lang)
@@ -84,12 +82,66 @@ func (s Setting) write(b *strings.Builder, block Block) {
 		fmt.Fprintf(b, "<pre dir=\"ltr\"><code%s>%s</code></pre>\n", lang, html.EscapeString(block.Text))
 	case Picture:
 		s.marks(b, block)
-		fmt.Fprintf(b, "<p class=\"picture\" dir=\"auto\"%s>%s</p>\n", lang, html.EscapeString(block.Text))
+		s.figure(b, block)
+	case Formula:
+		s.marks(b, block)
+		if cut := s.cut(block, block.Text); cut != "" {
+			fmt.Fprintf(b, "<p class=\"formula\" dir=\"ltr\">%s</p>\n", cut)
+		} else {
+			fmt.Fprintf(b, "<p class=\"formula\" dir=\"ltr\">%s</p>\n", html.EscapeString(block.Text))
+		}
+	case Note:
+		s.marks(b, block)
+		id := fmt.Sprintf("%d-%d", block.Page, block.note)
+		fmt.Fprintf(b, "<p class=\"note\" id=\"n%s\" role=\"doc-footnote\" tabindex=\"-1\" dir=\"%s\"%s><a href=\"#r%s\" role=\"doc-backlink\">%s</a> %s</p>\n",
+			id, dir, lang, id, html.EscapeString(block.Marker), s.spanned([]rune(block.Text), 0, block.Spans))
 	case Empty:
 		fmt.Fprintf(b, "<p class=\"blank\">%s%s</p>\n", s.Mark(block.Page), s.Blank(block.Page))
 	default:
-		fmt.Fprintf(b, "<p dir=\"auto\"%s>%s</p>\n", lang, s.marked(block))
+		fmt.Fprintf(b, "<p dir=\"%s\"%s>%s</p>\n", dir, lang, s.marked(block))
 	}
+}
+
+// figure writes a picture with its name.
+func (s Setting) figure(b *strings.Builder, block Block) {
+	words := block.Text
+	if words == "" && s.Figure != nil {
+		words = s.Figure(block.Page)
+	}
+	cut := s.cut(block, words)
+	switch {
+	case cut == "" && block.Caption == nil && block.Text != "":
+		fmt.Fprintf(b, "<p class=\"picture\" dir=\"%s\"%s>%s</p>\n", Direction(block.Text), s.lang(block), html.EscapeString(block.Text))
+		return
+	case cut == "" && block.Text != "":
+		cut = fmt.Sprintf("<p class=\"picture\" dir=\"%s\">%s</p>", Direction(block.Text), html.EscapeString(block.Text))
+	case cut == "" && block.Caption == nil:
+		return
+	}
+	fmt.Fprintf(b, "<figure%s>%s", s.lang(block), cut)
+	if c := block.Caption; c != nil {
+		fmt.Fprintf(b, "<figcaption dir=\"%s\"%s>%s</figcaption>", Direction(c.Text), s.lang(*c), s.spanned([]rune(c.Text), 0, c.Spans))
+	}
+	b.WriteString("</figure>\n")
+}
+
+// cut shows a part of a page's picture, as large as it is on paper where there is
+// room.
+func (s Setting) cut(block Block, words string) string {
+	if s.Image == nil || block.Cut.W <= 0 || block.Cut.H <= 0 {
+		return ""
+	}
+	image := s.Image(block.Page)
+	if image.Address == "" {
+		return ""
+	}
+	box := block.Cut
+	if block.Kind == Formula {
+		box = widened(box, around*block.size, image.Width, image.Height)
+	}
+	const truly = 4.0 / 3 // CSS px for a point
+	return fmt.Sprintf(`<svg class="cut" role="img" aria-label="%s" viewBox="%.1f %.1f %.1f %.1f" width="%.0f"><image href="%s" width="%.2f" height="%.2f"/></svg>`,
+		html.EscapeString(words), box.X, box.Y, box.W, box.H, box.W*truly, html.EscapeString(image.Address), image.Width, image.Height)
 }
 
 // marks writes the page marks of a block that has no running text.
@@ -149,8 +201,20 @@ func (s Setting) tags(span Span) (open, shut string) {
 	switch {
 	case span.Address != "" && overlay.SafeAddress(span.Address):
 		around(fmt.Sprintf(`<a href="%s" target="_blank" rel="noopener noreferrer">`, html.EscapeString(span.Address)), "</a>")
-	case span.Page > 0 && s.To != nil:
-		around(fmt.Sprintf(`<a href="%s" data-to="%d">`, html.EscapeString(s.To(span.Page)), span.Page), "</a>")
+	case span.Note > 0:
+		id := fmt.Sprintf("%d-%d", span.NotePage, span.Note)
+		around(fmt.Sprintf(`<a id="r%s" href="#n%s" role="doc-noteref">`, id, id), "</a>")
+	case s.page(span) > 0 && s.To != nil:
+		around(fmt.Sprintf(`<a href="%s" data-to="%d">`, html.EscapeString(s.To(s.page(span))), s.page(span)), "</a>")
+	}
+	if span.Ruby != "" {
+		around("<ruby>", "<rp>（</rp><rt>"+html.EscapeString(span.Ruby)+"</rt><rp>）</rp></ruby>")
+	}
+	if span.Raised {
+		around("<sup>", "</sup>")
+	}
+	if span.Lowered {
+		around("<sub>", "</sub>")
 	}
 	if span.Bold {
 		around("<b>", "</b>")
@@ -159,4 +223,12 @@ func (s Setting) tags(span Span) (open, shut string) {
 		around("<i>", "</i>")
 	}
 	return open, shut
+}
+
+// page is the page that a span leads to, or 0.
+func (s Setting) page(span Span) int {
+	if span.Page == 0 && span.Printed != "" && s.Printed != nil {
+		return s.Printed(span.Printed)
+	}
+	return span.Page
 }

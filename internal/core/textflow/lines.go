@@ -79,7 +79,7 @@ func (l line) runs() []overlay.Run {
 func fromLines(p Page, style Style) []Block {
 	var out []Block
 	for _, part := range byTurn(p.Runs) {
-		out = append(out, paragraphs(arrange(segmentsOf(part.runs, part.turn), 0), style, p.Links)...)
+		out = append(out, paragraphs(arrange(segmentsOf(part.runs, part.turn), 0), style, p.Links, p.Outline)...)
 	}
 	return out
 }

@@ -9,6 +9,7 @@ import (
 	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
 )
 
 // markers are what list items begin with.
@@ -31,19 +32,42 @@ func markerOf(text string) (marker, rest string) {
 }
 
 // paragraphs joins lines to blocks.
-func paragraphs(lines []line, style Style, links []overlay.Link) []Block {
+func paragraphs(lines []line, style Style, links []overlay.Link, outline []Entry) []Block {
 	var out []Block
 	var last line
 	for i := 0; i < len(lines); i++ {
 		l := lines[i]
+		if n := contentsAt(lines[i:], links); n > 0 {
+			out = append(out, contentsOf(lines[i:i+n], links)...)
+			i += n - 1
+			last = line{}
+			continue
+		}
+		if n := formulaAt(lines[i:]); n > 0 {
+			var runs []overlay.Run
+			for _, l := range lines[i : i+n] {
+				runs = append(runs, l.runs()...)
+			}
+			box := boxOf(runs)
+			out = append(out, Block{Kind: Formula, Text: wordsOf(runs, nil).text, Cut: box, box: box, size: l.size()})
+			i += n - 1
+			last = line{}
+			continue
+		}
+		if grid := gridAt(lines[i:]); len(grid) > 0 {
+			out = append(out, Block{Kind: Table, Rows: cellsOf(grid, links), box: boxOf(lines[i].runs())})
+			i += len(grid) - 1
+			last = line{}
+			continue
+		}
 		if n := tableAt(lines[i:]); n > 0 {
-			out = append(out, Block{Kind: Table, Rows: cellsOf(lines[i:i+n], links)})
+			out = append(out, Block{Kind: Table, Rows: cellsOf(lines[i:i+n], links), box: boxOf(lines[i].runs())})
 			i += n - 1
 			last = line{}
 			continue
 		}
 		if n := codeAt(lines[i:]); n > 0 && !style.Fixed {
-			out = append(out, Block{Kind: Code, Text: codeOf(lines[i : i+n])})
+			out = append(out, Block{Kind: Code, Text: codeOf(lines[i : i+n]), box: boxOf(lines[i].runs())})
 			i += n - 1
 			last = line{}
 			continue
@@ -53,11 +77,17 @@ func paragraphs(lines []line, style Style, links []overlay.Link) []Block {
 		if text == "" {
 			continue
 		}
-		b := Block{Kind: Paragraph, Text: text, Spans: whole.spans, size: l.size(), open: true}
-		if level := style.level(l.size()); level > 0 {
+		b := Block{Kind: Paragraph, Text: text, Spans: whole.spans, size: l.size(), open: true, box: boxOf(l.runs()), indent: l.from() - l.left}
+		small := style.Body > 0 && l.size() < noteSize*style.Body
+		if entry, ok := entryFor(text, outline); ok && !small {
+			b.Kind, b.Level = Heading, entry.Level
+		} else if level := style.level(l.size()); level > 0 && l.whole() {
 			b.Kind, b.Level = Heading, level
-		} else if l.bold() && !style.Bold && utf8.RuneCountInString(text) < 90 && !strings.HasSuffix(text, ".") {
+		} else if l.bold() && l.whole() && !style.Bold && (!style.Outlined || numberDepth(text) > 0 || plainWords(text)) && utf8.RuneCountInString(text) < 90 && !strings.HasSuffix(text, ".") && !isCaption(text) {
 			b.Kind, b.Level = Heading, min(len(style.Headings)+1, 6)
+			if depth := numberDepth(text); depth > 0 {
+				b.Level = min(depth, 6)
+			}
 		} else if marker, rest := markerOf(text); marker != "" && rest != "" && itemBegins(lines, i, marker) {
 			rest := whole.without(rest)
 			b.Kind, b.Marker, b.Text, b.Spans = Item, marker, rest.text, rest.spans
@@ -65,8 +95,10 @@ func paragraphs(lines []line, style Style, links []overlay.Link) []Block {
 		if b.Kind == Heading {
 			b.Spans = leads(b.Spans)
 		}
-		if n := len(out); n > 0 && len(last.segments) > 0 && continues(out[n-1], b, last, l) {
+		noteBegins := small && len(b.Spans) > 0 && b.Spans[0].From == 0 && b.Spans[0].Raised
+		if n := len(out); n > 0 && len(last.segments) > 0 && !noteBegins && !isCaption(b.Text) && continues(out[n-1], b, last, l, style.alike()) {
 			out[n-1].extend(b)
+			out[n-1].box = joined(out[n-1].box, b.box)
 		} else {
 			out = append(out, b)
 		}
@@ -81,11 +113,42 @@ func paragraphs(lines []line, style Style, links []overlay.Link) []Block {
 	return out
 }
 
+// plainWords says whether a text is a few words and nothing else, as a heading is
+// that no outline names: Abstract, Contents.
+func plainWords(text string) bool {
+	return utf8.RuneCountInString(text) <= 30 && !strings.ContainsFunc(text, func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.Is(unicode.M, r) && r != ' '
+	})
+}
+
+// whole says whether a line has no gaps but that behind a number, as headings have
+// none.
+func (l line) whole() bool {
+	return len(l.segments) == 1 || len(l.segments) == 2 && numberDepth(strings.TrimSpace(wordsOf(l.segments[0].runs, nil).text)+" ") > 0
+}
+
+// joined is the box around two.
+func joined(a, b sheet.Rect) sheet.Rect {
+	left, top := math.Min(a.X, b.X), math.Min(a.Y, b.Y)
+	return sheet.Rect{X: left, Y: top, W: math.Max(a.X+a.W, b.X+b.W) - left, H: math.Max(a.Y+a.H, b.Y+b.H) - top}
+}
+
 const longestHeading = 160 // characters
 
 // mostLeading is how far lines of one paragraph stand apart at most, in em, where
 // there are too few to tell.
 const mostLeading = 1.8
+
+// mostHang is how far the lines of a paragraph are set in below its first, in em.
+const mostHang = 8
+
+// alike is how far the sizes of lines of one paragraph may differ, in parts of one.
+func (s Style) alike() float64 {
+	if s.Uneven {
+		return 0.4
+	}
+	return 0.08
+}
 
 // itemBegins says whether a marker really is one: a bullet always, a number
 // where a neighbour line has one too or the lines behind it are set in.
@@ -105,11 +168,11 @@ func itemBegins(lines []line, i int, marker string) bool {
 
 // continues says whether a line belongs to the block that the line before it
 // belongs to.
-func continues(block, next Block, a, b line) bool {
-	if next.Kind == Item || block.Kind == Table || block.Kind == Picture || (block.Kind == Heading) != (next.Kind == Heading) {
+func continues(block, next Block, a, b line, uneven float64) bool {
+	if next.Kind == Item || block.Kind != Paragraph && block.Kind != Heading && block.Kind != Item || block.Contents || (block.Kind == Heading) != (next.Kind == Heading) {
 		return false
 	}
-	if math.Abs(a.size()-b.size()) > 0.08*a.size() || block.Kind == Heading && block.Level != next.Level {
+	if math.Abs(a.size()-b.size()) > uneven*a.size() || block.Kind == Heading && block.Level != next.Level {
 		return false
 	}
 	if b.first {
@@ -131,7 +194,13 @@ func continues(block, next Block, a, b line) bool {
 	}
 	if block.Kind == Item {
 		// The lines of an item hang.
-		return b.from() > a.left+0.5*a.size() || a.from() <= a.left+0.5*a.size() && unfinished(block.Text)
+		if b.from()-b.left < block.indent-0.3*b.size() {
+			return false
+		}
+		return b.from()-b.left > block.indent+0.3*b.size() || block.indent <= 0.5*a.size() && unfinished(block.Text)
+	}
+	if a.to() > a.right-0.06*(a.right-a.left) && unfinished(block.Text) && b.from() < a.left+mostHang*a.size() {
+		return true // it hangs
 	}
 	if b.from() > a.left+0.7*b.size() && a.from() <= a.left+0.7*a.size() && b.from()-a.from() < 6*b.size() {
 		return false // an indent
@@ -148,7 +217,7 @@ const tableRows = 3
 func tableAt(lines []line) int {
 	n := 0
 	for n < len(lines) && len(lines[n].segments) >= 2 && !(n > 0 && lines[n].first) {
-		if n > 0 && lines[n].base()-lines[n-1].base() > 4*lines[n].size() {
+		if n > 0 && lines[n].base()-lines[n-1].base() > 4*lines[n].size() || holding(lines[:n+1]) < 2 && !even(lines[:n+1]) {
 			break
 		}
 		n++
@@ -159,18 +228,55 @@ func tableAt(lines []line) int {
 	return n
 }
 
-// cellsOf sets rows into columns: cells that stand over each other belong to
-// one.
-func cellsOf(lines []line, links []overlay.Link) [][]CellText {
-	type span struct{ from, to float64 }
-	var spans []span
+// even says whether rows begin at one edge and have as many figures each: what stands
+// at the ends of bars keeps to no column, and yet has its row.
+func even(lines []line) bool {
 	for _, l := range lines {
-		for _, s := range l.segments {
-			spans = append(spans, span{s.from, s.to})
+		if len(l.segments) != len(lines[0].segments) || math.Abs(l.from()-lines[0].from()) > 0.5*l.size() && math.Abs(l.segments[0].to-lines[0].segments[0].to) > 0.5*l.size() {
+			return false
+		}
+		for _, s := range l.segments[1:] {
+			if text := wordsOf(s.runs, nil).text; strings.IndexFunc(text, unicode.IsDigit) < 0 || hasWord(text) {
+				return false
+			}
 		}
 	}
-	slices.SortFunc(spans, func(a, b span) int { return int(math.Copysign(1, a.from-b.from)) })
-	var columns []span
+	return true
+}
+
+// holding says how many columns rows have that no cell crosses, and that have cells
+// in three rows at least, where there are as many.
+func holding(lines []line) int {
+	columns := columnsOf(lines)
+	n := 0
+	for _, c := range columns {
+		filled := 0
+		for _, l := range lines {
+			if slices.ContainsFunc(l.segments, func(s segment) bool { return s.from >= c.from && s.from <= c.to }) {
+				filled++
+			}
+		}
+		if filled >= min(tableRows, len(lines)) {
+			n++
+		}
+	}
+	return n
+}
+
+// extent is the place of a column across the page.
+type extent struct{ from, to float64 }
+
+// columnsOf finds the columns of rows: cells that stand over each other belong to
+// one.
+func columnsOf(lines []line) []extent {
+	var spans []extent
+	for _, l := range lines {
+		for _, s := range l.segments {
+			spans = append(spans, extent{s.from, s.to})
+		}
+	}
+	slices.SortFunc(spans, func(a, b extent) int { return int(math.Copysign(1, a.from-b.from)) })
+	var columns []extent
 	for _, s := range spans {
 		if n := len(columns); n > 0 && s.from < columns[n-1].to {
 			columns[n-1].to = math.Max(columns[n-1].to, s.to)
@@ -178,11 +284,24 @@ func cellsOf(lines []line, links []overlay.Link) [][]CellText {
 		}
 		columns = append(columns, s)
 	}
+	return columns
+}
+
+// cellsOf sets rows into their columns.
+func cellsOf(lines []line, links []overlay.Link) [][]CellText {
+	columns := columnsOf(lines)
+	byPlace := !even(lines) || holding(lines) >= 2 && len(columns) == len(lines[0].segments)
+	if !byPlace {
+		columns = make([]extent, len(lines[0].segments))
+	}
 	out := make([][]CellText, len(lines))
 	for i, l := range lines {
 		out[i] = make([]CellText, len(columns))
-		for _, s := range l.segments {
-			at := slices.IndexFunc(columns, func(c span) bool { return s.from >= c.from && s.from <= c.to })
+		for k, s := range l.segments {
+			at := slices.IndexFunc(columns, func(c extent) bool { return s.from >= c.from && s.from <= c.to })
+			if !byPlace {
+				at = k
+			}
 			cell := &out[i][max(at, 0)]
 			gap := ""
 			if cell.Text != "" {
@@ -193,8 +312,9 @@ func cellsOf(lines []line, links []overlay.Link) [][]CellText {
 			cell.Text, cell.Spans = whole.text, whole.spans
 		}
 	}
-	// A first row of words over rows of figures is its head.
-	if len(out) > 1 && figures(out[0]) == 0 && figures(out[1]) > 0 {
+	// A first row of words over rows of figures is its head, and a bold one over
+	// others.
+	if len(out) > 1 && (figures(out[0]) == 0 && figures(out[1]) > 0 || lines[0].bold() && !lines[1].bold()) {
 		for i := range out[0] {
 			out[0][i].Head = true
 		}

@@ -1,6 +1,7 @@
 package textflow
 
 import (
+	"math"
 	"strings"
 	"unicode/utf8"
 
@@ -10,15 +11,21 @@ import (
 // Span is a part of a block's text, from one rune up to another, that stands out or
 // leads somewhere.
 type Span struct {
-	From, To     int
-	Bold, Italic bool
-	Page         int    // that it leads to; 0 is none
-	Address      string // on the web, or ""
+	From, To        int
+	Bold, Italic    bool
+	Raised, Lowered bool   // smaller, and above or below the line
+	Page            int    // that it leads to; 0 is none
+	Printed         string // the number of a page that it names, as the page has it, or ""
+	Address         string // on the web, or ""
+	Note            int    // the note that it refers to, counted from 1 on its page; 0 is none
+	NotePage        int    // the page of that note
+	Ruby            string // how it is read, or ""
 }
 
 // alike says whether two spans look and lead the same.
 func (s Span) alike(o Span) bool {
-	return s.Bold == o.Bold && s.Italic == o.Italic && s.Page == o.Page && s.Address == o.Address
+	s.From, s.To, o.From, o.To = 0, 0, 0, 0
+	return s == o
 }
 
 // plain says whether a span says nothing.
@@ -76,6 +83,7 @@ func wordsOf(runs []overlay.Run, links []overlay.Link) said {
 	for i, r := range runs {
 		text, before := r.Text, gap
 		gap = ""
+		raised, lowered := offLine(runs, i)
 		if i+1 < len(runs) {
 			gap = overlay.Joint(r, runs[i+1])
 			if runs[i+1].Angle == r.Angle && beside(r, runs[i+1]) {
@@ -83,14 +91,45 @@ func wordsOf(runs []overlay.Run, links []overlay.Link) said {
 			}
 			text = strings.TrimRight(text, soft)
 		}
-		out.add(before, said{text, spansOf(r, text, links)})
+		out.add(before, said{text, spansOf(r, text, links, Span{Bold: r.Bold, Italic: r.Italic, Raised: raised, Lowered: lowered})})
 	}
 	return out.trimmed()
 }
 
-// spansOf marks a run's text.
-func spansOf(r overlay.Run, text string, links []overlay.Link) []Span {
-	look := Span{Bold: r.Bold, Italic: r.Italic}
+// How much smaller than their line letters are that stand above or below it, and how
+// far off they stand, in em of the line.
+const (
+	smaller  = 0.85
+	rises    = 0.15
+	sinks    = 0.08
+	farthest = 0.9
+)
+
+// offLine says whether a run is raised above the line it stands in, or lowered
+// below it: the line is where its neighbours of the largest size stand.
+func offLine(runs []overlay.Run, i int) (raised, lowered bool) {
+	r := runs[i]
+	if r.Line == 0 || r.Upright {
+		return false, false
+	}
+	var line overlay.Run
+	for _, step := range []int{-1, 1} {
+		for j := i + step; j >= 0 && j < len(runs) && runs[j].Line == r.Line; j += step {
+			if runs[j].Size > line.Size {
+				line = runs[j]
+			}
+		}
+	}
+	if line.Size == 0 || r.Size > smaller*line.Size {
+		return false, false
+	}
+	a := r.Angle * math.Pi / 180
+	below := (r.Y-line.Y)*math.Cos(a) - (r.X-line.X)*math.Sin(a)
+	return below < -rises*line.Size && below > -farthest*line.Size, below > sinks*line.Size && below < farthest*line.Size
+}
+
+// spansOf marks a run's text, all of which has one look.
+func spansOf(r overlay.Run, text string, links []overlay.Link, look Span) []Span {
 	n := utf8.RuneCountInString(text)
 	whole := r.Box(0, 0)
 	var near []overlay.Link
@@ -99,7 +138,7 @@ func spansOf(r overlay.Run, text string, links []overlay.Link) []Span {
 			near = append(near, l)
 		}
 	}
-	if len(near) == 0 {
+	if len(near) == 0 && len(r.Ruby) == 0 {
 		if look.plain() || n == 0 {
 			return nil
 		}
@@ -115,6 +154,11 @@ func spansOf(r overlay.Run, text string, links []overlay.Link) []Span {
 			if x >= l.Box.X && x <= l.Box.X+l.Box.W && y >= l.Box.Y && y <= l.Box.Y+l.Box.H {
 				s.Page, s.Address = l.Page, l.Address
 				break
+			}
+		}
+		for _, ruby := range r.Ruby {
+			if i >= ruby.From && i < ruby.To {
+				s.Ruby = ruby.Text
 			}
 		}
 		if s.plain() {

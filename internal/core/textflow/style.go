@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -16,13 +17,19 @@ import (
 // points, whether that is bold, the larger sizes of its headings, and the lines
 // that come back at the edges of its pages.
 type Style struct {
-	Body     float64   `json:"body"`
-	Bold     bool      `json:"bold"`
-	Fixed    bool      `json:"fixed,omitempty"`  // most of it has characters of one width
-	Headings []float64 `json:"headings"`         // the largest first
-	Edges    []Edge    `json:"edges"`            // running heads and page numbers, by key
-	Hyphened []string  `json:"hyphened"`         // words divided at their own hyphen
-	Untold   int       `json:"untold,omitempty"` // pages whose structure is not followed
+	Body      float64   `json:"body"`
+	Bold      bool      `json:"bold"`
+	Fixed     bool      `json:"fixed,omitempty"`     // most of it has characters of one width
+	Headings  []float64 `json:"headings"`            // the largest first
+	Edges     []Edge    `json:"edges"`               // running heads and page numbers, by key
+	Hyphened  []string  `json:"hyphened"`            // words divided at their own hyphen
+	Untold    int       `json:"untold,omitempty"`    // pages whose structure is not followed
+	Language  string    `json:"language,omitempty"`  // that its text is in, as far as that can be told
+	Ornaments []string  `json:"ornaments,omitempty"` // pictures that come back at one place, by key
+	Outlined  bool      `json:"outlined,omitempty"`  // its outline names its headings
+	Uneven    bool      `json:"uneven,omitempty"`    // lines of many sizes, as a recognised scan has
+	Printed   bool      `json:"printed,omitempty"`   // its pages have numbers printed on them
+	Away      int       `json:"away,omitempty"`      // a printed number less the page's place in the file
 }
 
 // Edge is a line that comes back at the edge of pages. First is the first page
@@ -40,8 +47,12 @@ type Learner struct {
 	edges map[string]*seenAt
 
 	untold int
-	words  map[string]bool
-	cuts   map[[2]string]bool // words divided at line ends
+	spoken map[string]int // letters of pages, by their language
+	named  int            // entries of the outline
+
+	figures map[string]int // pages, by the place of a figure
+	words   map[string]bool
+	cuts    map[[2]string]bool // words divided at line ends
 }
 
 // Most kinds of edge line, and of words, that are counted.
@@ -52,7 +63,7 @@ const (
 
 // NewLearner makes a learner.
 func NewLearner() *Learner {
-	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, fixed: map[float64]int{}, edges: map[string]*seenAt{}, words: map[string]bool{}, cuts: map[[2]string]bool{}}
+	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, fixed: map[float64]int{}, edges: map[string]*seenAt{}, words: map[string]bool{}, figures: map[string]int{}, spoken: map[string]int{}, cuts: map[[2]string]bool{}}
 }
 
 // Learn gives the style of some pages.
@@ -71,7 +82,14 @@ func (l *Learner) Add(p Page) {
 	if Misses(p) {
 		l.untold++
 	}
+	l.named += len(p.Outline)
+	l.listen(p)
 	seen := map[string]bool{}
+	for _, f := range p.Figures {
+		if key := figureKey(f); len(l.figures) < mostEdges || l.figures[key] > 0 {
+			l.figures[key]++
+		}
+	}
 	for i, r := range p.Runs {
 		l.read(r.Text)
 		if i+1 < len(p.Runs) && strings.HasSuffix(r.Text, soft) {
@@ -114,8 +132,16 @@ func (l *Learner) Style() Style {
 		}
 	}
 	s.Bold, s.Fixed = 2*l.bold[s.Body] > most, 2*l.fixed[s.Body] > most
+	near, all := 0, 0
+	for size, n := range l.chars {
+		all += n
+		if math.Abs(size-s.Body) <= 0.06*s.Body+0.01 {
+			near += n
+		}
+	}
+	s.Uneven = all > 0 && 100*near < evenly*all && len(l.chars) > manySizes
 	for size := range l.chars {
-		if size >= 1.12*s.Body {
+		if size >= s.stands()*s.Body {
 			s.Headings = append(s.Headings, size)
 		}
 	}
@@ -129,13 +155,87 @@ func (l *Learner) Style() Style {
 		}
 	}
 	slices.SortFunc(s.Edges, func(a, b Edge) int { return strings.Compare(a.Key, b.Key) })
-	s.Hyphened, s.Untold = l.hyphened(), l.untold
+	s.Hyphened, s.Untold, s.Language = l.hyphened(), l.untold, l.language()
+	s.Printed, s.Away = l.printed()
+	s.Outlined = l.named >= manyEntries
+	for key, pages := range l.figures {
+		if pages >= edgePages {
+			s.Ornaments = append(s.Ornaments, key)
+		}
+	}
+	slices.Sort(s.Ornaments)
 	return s
+}
+
+// A text is set evenly where so much of it, in hundredths, is of one size, or where
+// it has no more sizes than that.
+const (
+	evenly    = 45
+	manySizes = 8
+)
+
+// manyEntries is how many entries an outline has at least that names the headings
+// of a document.
+const manyEntries = 5
+
+// stands is how much larger than the body text a heading is at least.
+func (s Style) stands() float64 {
+	if s.Uneven {
+		return 1.6
+	}
+	return 1.12
+}
+
+// printed tells how the numbers that are printed on pages count, by what most of
+// them do.
+func (l *Learner) printed() (bool, int) {
+	pages := map[int]int{}
+	best := 0
+	for key, at := range l.edges {
+		_, rest, _ := strings.Cut(key, " ")
+		last := strings.LastIndex(rest, " ")
+		if last < 0 || !strings.Contains(rest[:last], "#") {
+			continue
+		}
+		text := rest[:last]
+		away, err := strconv.Atoi(rest[last+1:])
+		if err != nil || strings.ContainsFunc(text, unicode.IsLetter) || at.pages < edgePages {
+			continue
+		}
+		if pages[away] += at.pages; pages[away] > pages[best] {
+			best = away
+		}
+	}
+	return pages[best] > 0, best
+}
+
+// PageOf gives the page that a printed number names, or 0: by the labels of the
+// file, where it has any, else as the numbers printed on its pages count.
+func (s Style) PageOf(number string, labels []string) int {
+	number = strings.TrimSpace(number)
+	own := false
+	for i, label := range labels {
+		own = own || label != strconv.Itoa(i+1)
+	}
+	if own {
+		return 1 + slices.IndexFunc(labels, func(l string) bool { return strings.EqualFold(l, number) })
+	}
+	n, err := strconv.Atoi(number)
+	if err != nil {
+		return 0
+	}
+	if s.Printed {
+		n -= s.Away
+	}
+	if n < 1 || n > len(labels) {
+		return 0
+	}
+	return n
 }
 
 // level is the level of a heading of a size, or 0 for body text.
 func (s Style) level(size float64) int {
-	if s.Body == 0 || size < 1.12*s.Body {
+	if s.Body == 0 || size < s.stands()*s.Body {
 		return 0
 	}
 	for i, h := range s.Headings {

@@ -46,10 +46,14 @@ func fromTags(p Page, style Style) []Block {
 	}
 	var out []Block
 	lastItem, lastTable, lastRow := 0, 0, 0
+	left := math.Inf(1)
+	for _, r := range p.Runs {
+		left = math.Min(left, r.X)
+	}
 	for i, b := range p.Blocks {
 		whole := wordsOf(runs[i+1], p.Links)
 		text := whole.text
-		block := Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1]), open: true}
+		block := Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1]), open: true, box: boxOf(runs[i+1])}
 		switch b.Kind {
 		case overlay.Picture:
 			if b.Alternative == "" {
@@ -59,6 +63,17 @@ func fromTags(p Page, style Style) []Block {
 			if text != "" { // what can be read in it is not lost
 				out = append(out, block)
 				block = Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1])}
+			}
+		case overlay.Paragraph:
+			if lines := linesIn(runs[i+1]); len(lines) > 1 && codeAt(lines) == len(lines) && !style.Fixed {
+				block.Kind, block.Text, block.Spans, block.open = Code, codeOf(lines), nil, false
+			} else if n := len(lines); n > 0 {
+				for k := range lines {
+					lines[k].left = left
+				}
+				if formulaAt(lines) == n {
+					block.Kind, block.Spans, block.Cut, block.open = Formula, nil, block.box, false
+				}
 			}
 		case overlay.Heading:
 			block.Kind, block.Level, block.Spans = Heading, max(b.Level, 1), leads(block.Spans)
@@ -89,12 +104,16 @@ func fromTags(p Page, style Style) []Block {
 		case b.ItemOf > 0 && b.ItemOf == lastItem && len(out) > 0 && out[len(out)-1].Kind == Item:
 			last := &out[len(out)-1]
 			last.extend(block)
-			if last.Marker == "" {
+			if asContents(last); !last.Contents && last.Marker == "" {
 				last.mark()
 			}
 			continue
 		case b.Kind == overlay.Item:
-			block.Kind = Item
+			block.Kind, block.Depth = Item, b.Depth
+			if asContents(&block); block.Contents {
+				lastItem = b.ItemOf
+				break
+			}
 			if block.mark(); block.Text == "" {
 				block.Text, block.Marker = block.Marker, ""
 			}
@@ -103,10 +122,21 @@ func fromTags(p Page, style Style) []Block {
 		lastTable = 0
 		out = append(out, block)
 	}
+	pointing(out)
 	if len(outside) > 0 {
 		out = append(out, fromLines(Page{Number: p.Number, Label: p.Label, Width: p.Width, Height: p.Height, Runs: outside, Links: p.Links}, style)...)
 	}
 	return out
+}
+
+// linesIn gives the lines of some runs that are set upright.
+func linesIn(runs []overlay.Run) []line {
+	for _, r := range runs {
+		if r.Angle != 0 || r.Upright {
+			return nil
+		}
+	}
+	return linesOf(segmentsOf(runs, 0))
 }
 
 // sizeIn is the size of most of the text in some runs.

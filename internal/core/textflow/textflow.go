@@ -14,6 +14,7 @@ import (
 	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/sheet"
 )
 
 // Page is one page as the engine read it. Number counts from 1.
@@ -24,6 +25,8 @@ type Page struct {
 	Runs          []overlay.Run
 	Links         []overlay.Link
 	Blocks        []overlay.Block
+	Figures       []sheet.Rect // pictures and drawings
+	Outline       []Entry      // that leads to this page
 }
 
 // Kind is what a block is.
@@ -36,8 +39,10 @@ const (
 	Item      Kind = "item"
 	Table     Kind = "table"
 	Picture   Kind = "picture"
-	Code      Kind = "code"  // lines that are set as they stand
-	Empty     Kind = "empty" // a page without text
+	Code      Kind = "code"    // lines that are set as they stand
+	Formula   Kind = "formula" // a displayed formula
+	Note      Kind = "note"    // at the foot of a page
+	Empty     Kind = "empty"   // a page without text
 )
 
 // Mark says that a page begins at a rune of a block's text.
@@ -54,21 +59,32 @@ type CellText struct {
 }
 
 // Block is a piece of the flow. Page is where it begins. Level is a heading's,
-// from 1. Marker is what stands before an item.
+// from 1. Marker is what stands before an item or a note; Depth is how deep an item
+// lies in lists, from 1, and Contents says that it is one of a table of contents.
+// Cut is the part of the page that a picture or a formula is, in points; Text is
+// then its alternative, and Caption its name.
 type Block struct {
 	Kind     Kind
 	Page     int
 	Level    int
 	Language string
 	Marker   string
+	Depth    int
+	Contents bool
+	Cut      sheet.Rect
+	Caption  *Block
 	Text     string
 	Spans    []Span
 	Rows     [][]CellText
 	Marks    []Mark
 
-	size  float64
-	open  bool // a paragraph that may go on
-	aside bool // a page's number, which interrupts nothing
+	size    float64
+	indent  float64    // of an item's mark from the edge of its column, in points
+	box     sheet.Rect // where it stands, as far as that is known
+	note    int        // the number of a note on its page, from 1
+	caption bool       // it has become the name of a figure
+	open    bool       // a paragraph that may go on
+	aside   bool       // a page's number, or a note: it interrupts nothing
 }
 
 // Flow sets pages, which follow each other, under a style that was learned
@@ -79,13 +95,18 @@ func Flow(pages []Page, style Style) []Block {
 		kept := p
 		var aside []overlay.Run
 		kept.Runs, aside = style.parted(p)
-		kept.Runs = style.Settle(kept.Runs)
+		kept.Runs, _ = rubied(style.Settle(kept.Runs))
 		var blocks []Block
 		if tagged(kept) {
 			blocks = fromTags(kept, style)
 		} else {
 			blocks = fromLines(kept, style)
 		}
+		if len(kept.Runs) > 0 || tagged(kept) { // a picture of a page is no figure on it
+			blocks = among(blocks, style.shown(p.Figures))
+		}
+		noted(blocks, style.Body, p.Number)
+		blocks = named(blocks)
 		for _, b := range fromLines(Page{Number: p.Number, Width: p.Width, Height: p.Height, Runs: aside, Links: p.Links}, style) {
 			b.Kind, b.Level, b.open, b.aside = Paragraph, 0, false, true
 			blocks = append(blocks, b)
@@ -95,7 +116,17 @@ func Flow(pages []Page, style Style) []Block {
 		}
 		out = attach(out, blocks, p.Number)
 	}
+	deepen(out)
+	speak(out, style.Language)
+	before := 0
+	if len(pages) > 0 && pages[0].Number > 1 {
+		before = unsettled
+	}
+	settle(out, before)
 	for i := range out {
+		if c := out[i].Caption; c != nil {
+			c.Spans = stands(c.Text, c.Spans)
+		}
 		out[i].Spans = stands(out[i].Text, out[i].Spans)
 		for _, row := range out[i].Rows {
 			for k := range row {

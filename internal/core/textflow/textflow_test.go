@@ -234,7 +234,7 @@ func TestTagsAreFollowed(t *testing.T) {
 		{Kind: overlay.HeadCell, Table: 1, Row: 1}, {Kind: overlay.HeadCell, Table: 1, Row: 1}, {Kind: overlay.Cell, Table: 1, Row: 2}, {Kind: overlay.Cell, Table: 1, Row: 2},
 		{Kind: overlay.Picture, Alternative: "A lapwing on its nest"},
 	}
-	want := []string{"heading2: |1|The marsh", "paragraph: " + strings.Join(lapwings, " "), "item 1.: Sign the book, all of you.", "item 2.: Take the key.",
+	want := []string{"heading1: |1|The marsh", "paragraph: " + strings.Join(lapwings, " "), "item 1.: Sign the book, all of you.", "item 2.: Take the key.",
 		"table: [*Bird / *March][Lapwing / 41]", "picture: A lapwing on its nest"}
 	assert.Equal(t, want, flow(p))
 
@@ -270,17 +270,20 @@ func TestHTML(t *testing.T) {
 		block textflow.Block
 		want  string
 	}{
-		{"a mark inside a word", textflow.Block{Kind: textflow.Paragraph, Text: "warden", Marks: []textflow.Mark{{At: 3, Page: 2}}}, `<p dir="auto">war<i>2</i>den</p>`},
-		{"what a file says is escaped", textflow.Block{Kind: textflow.Paragraph, Text: `<b onclick="x">&`, Language: `x"y`}, `<p dir="auto" lang="x&#34;y">&lt;b onclick=&#34;x&#34;&gt;&amp;</p>`},
-		{"its own language is not said again", textflow.Block{Kind: textflow.Paragraph, Text: "a", Language: "EN"}, `<p dir="auto">a</p>`},
-		{"headings begin below the name", textflow.Block{Kind: textflow.Heading, Level: 1, Text: "a"}, `<h2 dir="auto">a</h2>`},
-		{"and end at 6", textflow.Block{Kind: textflow.Heading, Level: 9, Text: "a"}, `<h6 dir="auto">a</h6>`},
-		{"a bullet's list", textflow.Block{Kind: textflow.Item, Marker: "•", Text: "a"}, "<ul>\n<li dir=\"auto\">a</li>\n</ul>"},
-		{"a number's list counts as the page does", textflow.Block{Kind: textflow.Item, Marker: "(07)", Text: "a"}, "<ol>\n<li dir=\"auto\" value=\"7\">a</li>\n</ol>"},
-		{"from 0, too", textflow.Block{Kind: textflow.Item, Marker: "0.", Text: "a"}, "<ol>\n<li dir=\"auto\" value=\"0\">a</li>\n</ol>"},
+		{"a mark inside a word", textflow.Block{Kind: textflow.Paragraph, Text: "warden", Marks: []textflow.Mark{{At: 3, Page: 2}}}, `<p dir="ltr">war<i>2</i>den</p>`},
+		{"what a file says is escaped", textflow.Block{Kind: textflow.Paragraph, Text: `<b onclick="x">&`, Language: `x"y`}, `<p dir="ltr" lang="x&#34;y">&lt;b onclick=&#34;x&#34;&gt;&amp;</p>`},
+		{"its own language is not said again", textflow.Block{Kind: textflow.Paragraph, Text: "a", Language: "EN"}, `<p dir="ltr">a</p>`},
+		{"headings begin below the name", textflow.Block{Kind: textflow.Heading, Level: 1, Text: "a"}, `<h2 dir="ltr">a</h2>`},
+		{"and end at 6", textflow.Block{Kind: textflow.Heading, Level: 9, Text: "a"}, `<h6 dir="ltr">a</h6>`},
+		{"a bullet's list", textflow.Block{Kind: textflow.Item, Marker: "•", Text: "a"}, "<ul>\n<li dir=\"ltr\">a</li>\n</ul>"},
+		{"a number's list counts as the page does", textflow.Block{Kind: textflow.Item, Marker: "07.", Text: "a"}, "<ol>\n<li dir=\"ltr\" value=\"7\">a</li>\n</ol>"},
+		{"other marks stand as they are", textflow.Block{Kind: textflow.Item, Marker: "(b)", Text: "a"}, "<ol class=\"marked\">\n<li dir=\"ltr\"><span class=\"marker\">(b)</span> a</li>\n</ol>"},
+		{"from right to left", textflow.Block{Kind: textflow.Paragraph, Text: "PDF به فارسی است"}, `<p dir="rtl">PDF به فارسی است</p>`},
+		{"raised and lowered", textflow.Block{Kind: textflow.Paragraph, Text: "km2 H2O", Spans: []textflow.Span{{From: 2, To: 3, Raised: true}, {From: 5, To: 6, Lowered: true}}}, `<p dir="ltr">km<sup>2</sup> H<sub>2</sub>O</p>`},
+		{"from 0, too", textflow.Block{Kind: textflow.Item, Marker: "0.", Text: "a"}, "<ol>\n<li dir=\"ltr\" value=\"0\">a</li>\n</ol>"},
 		{"an empty head is a cell", textflow.Block{Kind: textflow.Table, Rows: [][]textflow.CellText{{{Text: "", Head: true}, {Text: "<", Head: true}}}}, "<div class=\"table\"><table>\n<tr><td dir=\"auto\"></td><th dir=\"auto\" scope=\"col\">&lt;</th></tr>\n</table></div>"},
 		{"a page without text", textflow.Block{Kind: textflow.Empty, Page: 4}, `<p class="blank"><i>4</i>blank</p>`},
-		{"a mark beyond the text stands at its end", textflow.Block{Kind: textflow.Paragraph, Text: "a", Marks: []textflow.Mark{{At: 9, Page: 3}}}, `<p dir="auto">a<i>3</i></p>`},
+		{"a mark beyond the text stands at its end", textflow.Block{Kind: textflow.Paragraph, Text: "a", Marks: []textflow.Mark{{At: 9, Page: 3}}}, `<p dir="ltr">a<i>3</i></p>`},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			assert.Equal(t, c.want+"\n", textflow.HTML([]textflow.Block{c.block}, setting))
@@ -325,7 +328,7 @@ func TestSpans(t *testing.T) {
 	}
 	setting := textflow.Setting{Mark: func(int) string { return "" }, Blank: func(int) string { return "" }, To: func(page int) string { return fmt.Sprintf("#t%d", page) }}
 	got := textflow.HTML(textflow.Flow([]textflow.Page{p}, textflow.Style{Body: 10}), setting)
-	assert.Equal(t, `<p dir="auto"><a href="https://harrowmere.example/lapwing" target="_blank" rel="noopener noreferrer">Lapwings </a>come to the north scrape in the last week of `+
+	assert.Equal(t, `<p dir="ltr" lang="en"><a href="https://harrowmere.example/lapwing" target="_blank" rel="noopener noreferrer">Lapwings </a>come to the north scrape in the last week of `+
 		`<a href="#t7" data-to="7"><b>February</b></a><b> and stay until the grass is too tall for them.</b> <i>They are counted twice, at dawn and when the tide turns.</i></p>`+"\n", got)
 	for i := range p.Runs {
 		p.Runs[i].Bold, p.Runs[i].Italic = true, false
@@ -335,7 +338,7 @@ func TestSpans(t *testing.T) {
 	assert.NotContains(t, got, "<b>")
 	// An address that a file may not send readers to leads nowhere.
 	bad := textflow.HTML([]textflow.Block{{Kind: textflow.Paragraph, Text: "x<y", Spans: []textflow.Span{{From: 0, To: 3, Address: "javascript:alert(1)"}}}}, setting)
-	assert.Equal(t, "<p dir=\"auto\">x&lt;y</p>\n", bad)
+	assert.Equal(t, "<p dir=\"ltr\">x&lt;y</p>\n", bad)
 }
 
 // A structure that leaves out more than two words in a hundred is not followed, and

@@ -43,7 +43,7 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 		return pdf.Layer{}, err
 	}
 	glyphs = append(glyphs, d.filled(page, crop, rotation)...)
-	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.linksOf(page, number, crop, rotation), Blocks: s.blocks}, nil
+	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.linksOf(page, number, crop, rotation), Blocks: s.blocks, Figures: d.figures(page, crop, rotation)}, nil
 }
 
 // glyphs gives the characters of a page with their weight and their block.

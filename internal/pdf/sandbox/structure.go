@@ -82,6 +82,8 @@ func (w *walk) element(e references.FPDF_STRUCTELEMENT, in overlay.Block, at, de
 	case "TR":
 		w.rows++
 		in.Row, at = w.rows, 0
+	case "L", "TOC":
+		in.Depth++
 	case "LI", "TOCI":
 		w.items++
 		in.ItemOf, at = w.items, 0

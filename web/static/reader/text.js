@@ -23,6 +23,10 @@ export class TextView {
       this.parts.push(section);
       this.flow.append(section);
     }
+    // Nothing is shown before its style is there.
+    this.styled = new Promise((done) => {
+      document.head.append(make('link', { rel: 'stylesheet', href: document.body.dataset.text, onload: done, onerror: done }));
+    });
     pages.parentElement.append(this.flow);
     this.resize(0);
     this.observer = new IntersectionObserver((entries) => {
@@ -42,6 +46,15 @@ export class TextView {
       if (link) {
         event.preventDefault();
         this.go(Number(link.dataset.to));
+        return;
+      }
+      // Notes: to the foot, and back to where they are called.
+      const note = event.target.closest('a[role=doc-noteref], a[role=doc-backlink]');
+      const end = note && document.getElementById(note.getAttribute('href').slice(1));
+      if (end) {
+        event.preventDefault();
+        end.scrollIntoView({ block: 'center', behavior: 'instant' });
+        end.focus({ preventScroll: true });
         return;
       }
       const mark = event.target.closest('a.mark');
@@ -110,6 +123,7 @@ export class TextView {
     const { reader } = this;
     const place = reader.placeNow();
     this.settled = false;
+    await this.styled;
     this.flow.hidden = false;
     document.body.classList.add('as-text');
     this.button?.setAttribute('aria-pressed', 'true');
