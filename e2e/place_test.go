@@ -30,7 +30,7 @@ func TestPanelsLeaveThePlace(t *testing.T) {
 	for range 2 {
 		for _, name := range []string{"contents", "sizes", "take", "about", "print", "link", "find"} {
 			testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('[data-do=%s]').click(), true)`, name))
-			tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('#%s:not([hidden])') && document.querySelectorAll('.side:not([hidden])').length === 1 && document.querySelectorAll('[aria-expanded=true]').length === 1`, name))
+			tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('#%s:not([hidden])') && document.querySelectorAll('.side:not([hidden])').length === 1 && document.querySelectorAll('[data-do][aria-expanded=true]').length === 1`, name))
 			here(name)
 		}
 		// Pressed at once, the last one counts, and there is one of each.

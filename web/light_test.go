@@ -14,9 +14,22 @@ import (
 	"incipit/web"
 )
 
-// mostOfTheReader is what the reader's scripts and style may weigh, gzipped, all
-// parts together; most readers load a third of it.
-const mostOfTheReader = 32 << 10
+// What the reader's scripts and style may weigh, gzipped: those that every reader
+// loads, a part that comes when it is used, and all together.
+const (
+	mostAtStart     = 20 << 10
+	mostOfAPart     = 3 << 10
+	mostOfTheReader = 40 << 10
+)
+
+// later are the parts that come with the tool that needs them.
+var later = map[string]bool{}
+
+func init() {
+	for _, name := range strings.Fields("address.js contents.js find.js keys.js lock.js overview.js panels.js paper.css pointer.js print.js take.js text.css text.js tiles.js") {
+		later["reader/"+name] = true
+	}
+}
 
 // mostOnPage is what the script for other people's pages may weigh, gzipped.
 const mostOnPage = 5 * 1024
@@ -35,7 +48,7 @@ func TestTheScriptForPagesIsLight(t *testing.T) {
 func TestTheReaderIsLight(t *testing.T) {
 	files, err := web.Load()
 	require.NoError(t, err)
-	total := 0
+	total, start := 0, 0
 	for _, name := range files.Names("reader/") {
 		w := httptest.NewRecorder()
 		files.ServeHTTP(w, httptest.NewRequest("GET", files.Address(name), nil))
@@ -43,7 +56,14 @@ func TestTheReaderIsLight(t *testing.T) {
 		n := squeezed(t, w.Body.Bytes())
 		t.Logf("%-24s %6d bytes gzipped", name, n)
 		total += n
+		if later[name] {
+			assert.LessOrEqual(t, n, mostOfAPart, name)
+		} else {
+			start += n
+		}
 	}
+	t.Logf("%-24s %6d bytes gzipped", "at start", start)
+	assert.LessOrEqual(t, start, mostAtStart)
 	t.Logf("%-24s %6d bytes gzipped", "all", total)
 	assert.Greater(t, total, 5_000)
 	assert.LessOrEqual(t, total, mostOfTheReader)

@@ -55,13 +55,22 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 	for _, link := range layer.Links {
 		switch {
 		case link.Kind == overlay.ToPage:
-			fmt.Fprintf(&b, `<a href="%s" data-page="%d" aria-label="%s">`, escaped(to.where(link.Page)), link.Page, escaped(to.said(link.Page)))
+			fmt.Fprintf(&b, `<a href="%s" data-page="%d"`, escaped(to.where(link.Page)), link.Page)
+			if link.Top > 0 {
+				fmt.Fprintf(&b, ` data-top="%s"`, figure(link.Top))
+			}
+			if link.Zoom > 0 {
+				fmt.Fprintf(&b, ` data-zoom="%s"`, figure(link.Zoom))
+			}
+			fmt.Fprintf(&b, ` aria-label="%s">`, escaped(to.said(link.Page)))
 		case link.Kind == overlay.ToWeb && overlay.SafeAddress(link.Address):
 			b.WriteString(`<a target="_blank" rel="noopener noreferrer" href="`)
 			escape(&b, link.Address)
 			b.WriteString(`" aria-label="`)
 			escape(&b, link.Address)
 			b.WriteString(`">`)
+		case to.beyond && (link.Kind == overlay.ToFile || link.Kind == overlay.ToNowhere):
+			fmt.Fprintf(&b, `<a href="#" data-beyond="%s">`, link.Kind)
 		default:
 			continue
 		}
@@ -73,11 +82,15 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 
 // leads say where links to pages lead, and in which words. The viewer's script
 // puts its own words in their place.
-type leads struct{ where, said func(page int) string }
+type leads struct {
+	where, said func(page int) string
+	beyond      bool // links that lead out of the file, or nowhere, are there, to say so
+}
 
 var inViewer = leads{
 	func(page int) string { return fmt.Sprintf("#p%d", page) },
 	func(page int) string { return fmt.Sprintf("Go to page %d", page) },
+	true,
 }
 
 // eachLetter says whether every letter of a run is set where it stands, so that

@@ -95,10 +95,11 @@ type sheetView struct {
 
 // tick is one line of the fore-edge, in percent of its height.
 type tick struct {
-	Page    int
-	At      float64
-	Chapter int    // its number, or 0
-	Name    string // of the chapter
+	Page     int
+	At       float64
+	Chapter  int    // its number, or 0
+	Numbered bool   // its number does not stand upon another
+	Name     string // of the chapter
 }
 
 const (
@@ -281,6 +282,11 @@ func lookSizes(s setting.Settings, p frame.Pages) string {
 	return fmt.Sprintf("(width < %spx) %s, %s", figure(frame.Narrow), size(taken), size(taken+frame.ForeEdge))
 }
 
+// apart is how far the numbers of two chapters stand from each other at least, in
+// percent of the fore-edge: a line of its type where it is 260 px long; on shorter
+// ones there are none.
+const apart = 5.0
+
 // ticks makes the fore-edge: a line a page, bundled in long documents, and a
 // longer one with a number where a chapter begins.
 func (s shown) ticks(pages int) []tick {
@@ -299,8 +305,12 @@ func (s shown) ticks(pages int) []tick {
 	// More chapters than pages to tell apart: no numbers, just lines.
 	crowded := number > 40 || number <= 1
 	var out []tick
+	last := -apart
 	for page := 1; page <= pages; page++ {
 		if c, ok := chapters[page]; ok && !crowded {
+			if c.Numbered = c.At-last >= apart; c.Numbered {
+				last = c.At
+			}
 			out = append(out, c)
 		} else if (page-1)%every == 0 {
 			out = append(out, tick{Page: page, At: at(page)})

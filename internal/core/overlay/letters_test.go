@@ -62,8 +62,8 @@ func TestLettersAreResolved(t *testing.T) {
 		"o\uFB03ce":           "office",
 		"\uFEE3\uFEAE\uFEA3":  "مرح", // drawn from right to left, as forms
 		"\u2F2F":              "工",
-		"ob\u0002servers":     "observers", // a division that was not used
-		"north\uFFFD":         "north",
+		"ob\u0002servers":     "observers",   // a division that was not used
+		"north\uFFFD":         "north\uFFFD", // a letter that nothing tells
 		"a\u0301rbol":         "a\u0301rbol",
 		"tide\u00A0table":     "tide table",
 		"(\uFF21\uFF22\uFF23": "(\uFF21\uFF22\uFF23", // width is the search's matter

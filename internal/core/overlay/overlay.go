@@ -119,10 +119,14 @@ func (r Run) Box(from, to int) sheet.Rect {
 // LinkKind says where a link leads.
 type LinkKind string
 
-// The two kinds of link that a reader follows; every other kind is dropped.
+// The kinds of link that a reader follows, and those of which it says that they lead
+// out of the file, or nowhere; every other kind is dropped.
 const (
 	ToPage LinkKind = "page"
 	ToWeb  LinkKind = "web"
+
+	ToFile    LinkKind = "file"
+	ToNowhere LinkKind = "none"
 )
 
 // Link is a link on a sheet. Page counts from 1 and is set for ToPage, with Top,

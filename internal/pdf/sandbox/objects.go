@@ -105,13 +105,18 @@ func (d *document) opening(f *plain.File) pdf.Opening {
 func (d *document) linked(f *plain.File, number int, crop sheet.Crop, rotation int) []overlay.Link {
 	out := []overlay.Link{}
 	for _, l := range f.Links(number, pdf.MostLinks) {
-		link := overlay.Link{Kind: overlay.ToPage, Page: l.Place.Page}
-		if l.Place.Page > 0 {
+		link := overlay.Link{Kind: overlay.ToNowhere}
+		switch {
+		case l.Place.Page > 0:
+			link = overlay.Link{Kind: overlay.ToPage, Page: l.Place.Page}
 			link.Top, link.Zoom = d.placeOf(f, l.Place)
-		} else if len(l.Address) <= pdf.MostAddress && overlay.SafeAddress(l.Address) {
+		case l.File != "":
+			link.Kind = overlay.ToFile
+		case l.Address != "":
+			if len(l.Address) > pdf.MostAddress || !overlay.SafeAddress(l.Address) {
+				continue
+			}
 			link = overlay.Link{Kind: overlay.ToWeb, Address: l.Address}
-		} else {
-			continue
 		}
 		link.Box = crop.RectToSheet(rotation, l.Box[0], l.Box[1], l.Box[2], l.Box[3])
 		out = append(out, link)

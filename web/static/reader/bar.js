@@ -72,7 +72,7 @@ export class Bar {
 // them. It opens at once; what is in it comes with its first opening, from a
 // module of its own or, of small ones, from the one that they share.
 
-const small = ['contents', 'about', 'layers', 'link', 'sizes', 'take'];
+const small = ['about', 'layers', 'link', 'sizes', 'take'];
 
 export class Side {
   /** reader is what a panel may ask of the reader. */

@@ -24,6 +24,7 @@ export function fill(panel, reader) {
   let at = null; // { page, nth } of the current hit
   let lit = null; // the one that is marked as such
   let turn = 0;
+  let stepped = false; // a step of history was made for these words
   let typing = 0;
   const boxes = new Map(); // page → promise of its boxes
 
@@ -36,6 +37,7 @@ export function fill(panel, reader) {
     asked = query();
     boxes.clear();
     at = lit = null;
+    stepped = false;
     for (const old of reader.pages.querySelectorAll('.hits')) old.remove();
     if (!words.value.trim()) {
       found = null;
@@ -139,7 +141,11 @@ export function fill(panel, reader) {
     const sheet = reader.sheets[hit.page - 1];
     const all = await boxesOf(hit.page);
     if (at !== hit) return;
-    reader.show(hit.page, all[hit.nth]?.[0]);
+    const there = () => reader.show(hit.page, all[hit.nth]?.[0]);
+    if (move) {
+      reader.step(there, stepped);
+      stepped = true;
+    } else there();
     await pause();
     if (at !== hit) return;
     if (lit && lit.page !== hit.page) marked(reader.sheets[lit.page - 1]);

@@ -182,6 +182,7 @@ export class Near {
       // of its own that is copied.
       const svg = document.adoptNode(new DOMParser().parseFromString(await answer.text(), 'text/html').querySelector('svg'));
       for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: Number(link.dataset.page) }));
+      for (const link of svg.querySelectorAll('a[data-beyond]')) link.setAttribute('aria-label', say(link.dataset.beyond === 'none' ? 'beyond_none' : 'beyond_file'));
       this.then(() => wanted() && this.fill(sheet, svg));
     } catch {
       // The page can still be seen; the layer is asked for when it is near again.

@@ -1,53 +1,11 @@
 import { say, num, bytes, day, read, make, press } from './make.js';
 import { least, most } from './zoom.js';
 
-// The small panels: the contents, the document's facts, its layers, a link to a
+// The small panels: the document's facts, its layers, a link to a
 // place, the size of the pages, taking the file.
 
 const millimetres = (points) => Math.round((points * 25.4) / 72);
 const listed = async (reader, what) => (await fetch(`${reader.base}/${what}/${reader.mark}`)).json();
-
-/** The outline as a list in lists, with the current place marked. */
-export async function contents(panel, reader) {
-  const nav = make('nav', { lang: reader.pages.lang, dir: 'auto' });
-  panel.append(nav);
-  const entries = await listed(reader, 'contents');
-  const lists = [make('ol')];
-  const links = [];
-  for (const { title, level, page } of entries) {
-    while (lists.length > level) lists.pop();
-    while (lists.length < level) {
-      const inner = make('ol');
-      (lists.at(-1).lastElementChild ?? lists.at(-1).appendChild(make('li'))).append(inner);
-      lists.push(inner);
-    }
-    const link = make('a', { href: `#page=${page}`, 'data-to': page }, title);
-    lists.at(-1).append(make('li', {}, link));
-    links.push(link);
-  }
-  nav.append(lists[0]);
-  nav.addEventListener('click', (event) => {
-    const link = event.target.closest('a');
-    if (!link) return;
-    event.preventDefault();
-    reader.go(Number(link.dataset.to));
-    reader.side.makeWay();
-  });
-  let here = null;
-  const mark = (page) => {
-    here?.removeAttribute('aria-current');
-    here = links.findLast((l) => Number(l.dataset.to) <= page);
-    here?.setAttribute('aria-current', 'location');
-  };
-  return {
-    mark,
-    opened() {
-      mark(reader.page);
-      (here ?? links[0]).focus();
-      panel.scrollTop = (here?.offsetTop ?? 0) - panel.clientHeight / 3;
-    },
-  };
-}
 
 /** What is known of the document, and the files inside it. */
 export async function about(panel, reader) {

@@ -2,10 +2,10 @@
 // moves, zooms, and opens what its tools open. Nothing is kept beyond the visit.
 import { Near, Away } from './near.js';
 import { Edge } from './edge.js';
-import { Flow, grow, placeOf } from './flow.js';
+import { Flow, grow } from './flow.js';
 import { Bar, Side } from './bar.js';
 import { Zoom } from './zoom.js';
-import { say, num, read, make, boxes, pause, press, shut } from './make.js';
+import { say, num, read, make, pause, press, shut } from './make.js';
 
 const { body } = document;
 const pages = document.getElementById('pages');
@@ -86,19 +86,46 @@ function placeNow() {
   const box = sheets[current - 1].getBoundingClientRect();
   const top = pages.getBoundingClientRect().top;
   const part = (top + 12 - box.top) / box.height;
-  return { page: current, part: part < 0.04 ? 0 : Math.min(part, 0.98) };
+  return { page: current, part: part < 0.04 ? 0 : Math.min(part, 0.98), zoom: zoom.asked };
 }
 
-function placeAt({ page, part }) {
+function placeAt({ page, part, zoom: percent }) {
+  if (percent) zoom.at(percent, null, true);
   go(page, false);
   if (part > 0.02) (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy({ top: part * sheets[page - 1].offsetHeight, behavior: 'instant' });
 }
+
+/** Goes to a place that links and contents name: a page, how far below its top, in
+    points, and in which size. */
+function arrive({ page, top = 0, left, zoom: percent }) {
+  if (text?.isOpen) return void text.go(page);
+  if (percent) zoom.at(percent, null, true);
+  go(page, false);
+  if (!top && !left) return;
+  const scale = zoom.exact / 75;
+  const room = pages.getBoundingClientRect();
+  const rect = sheets[page - 1].getBoundingClientRect();
+  const [u, v] = [(left ?? 0) * scale, top * scale];
+  const [x, y] = [[u, v], [rect.width - v, u], [rect.width - u, rect.height - v], [v, rect.height - u]][zoom.turned];
+  const seen = rect.left + x >= room.left && rect.left + x < room.right - 40;
+  const by = { left: seen ? 0 : rect.left + x - room.left - 12, top: rect.top + y - room.top - 12, behavior: 'instant' };
+  (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy(by);
+}
+
+/** A step that Back undoes. The next of a row of such takes its place. */
+function step(deed, again = false) {
+  if (!again) history.replaceState({ place: placeNow() }, '');
+  deed();
+  history[again ? 'replaceState' : 'pushState']({ place: placeNow() }, '', `#page=${current}`);
+}
+
+const leap = (place) => step(() => arrive(place));
 
 const labelOf = (page) => sheets[page - 1].dataset.label ?? num(page);
 
 /** What the panels and the text view may ask. */
 const reader = {
-  base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf,
+  base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf, arrive, step, leap,
   came: new Set(), resized: new Set(),
   get page() { return current; },
   addressNow: () => `${location.origin}${base}#page=${current}${zoom.asked ? `&zoom=${zoom.percent}` : ''}`,
@@ -133,6 +160,7 @@ pages.addEventListener('scroll', () => {
     held = flow.held();
     // A page one went to stays the one told, while its row is in view.
     tell(flow.row(current) === row ? current : flow.first(row));
+    note();
     sharpen();
     near.soon();
   });
@@ -140,17 +168,19 @@ pages.addEventListener('scroll', () => {
 pages.addEventListener('scroll', () => sharpen(), { passive: true, capture: true });
 
 document.addEventListener('click', (event) => {
-  const link = event.target.closest('a[data-page], .ticks a');
+  const link = event.target.closest('a[data-page], a[data-beyond], .ticks a');
   if (!link) return;
   event.preventDefault();
-  const page = Number(link.dataset.page || link.getAttribute('href').slice(2));
-  if (link.dataset.page) {
-    // Back leads to where the link was.
-    history.replaceState({ page: current }, '');
-    history.pushState({ page }, '', `#page=${page}`);
+  const { page, top, zoom: size, beyond } = link.dataset;
+  if (beyond) {
+    reader.drop('beyond');
+    return void reader.notice('beyond', say(beyond === 'none' ? 'beyond_none' : 'beyond_file'));
   }
-  go(page);
-  if (link.dataset.page) focusSheet(page);
+  if (!page) return void go(Number(link.getAttribute('href').slice(2)));
+  // Back leads to where the link was.
+  leap({ page: +page, top: +(top ?? 0), zoom: +(size ?? 0) });
+  said.textContent = say('page_of', { n: +page, all: sheets.length });
+  focusSheet(page);
 });
 
 function focusSheet(page) {
@@ -158,9 +188,15 @@ function focusSheet(page) {
   sheets[page - 1].focus({ preventScroll: true });
 }
 
-addEventListener('popstate', (event) => {
-  if (event.state?.page) go(event.state.page);
-});
+const back = ({ place }) => (text?.isOpen ? text.go(place.page) : placeAt(place));
+addEventListener('popstate', (event) => { if (event.state?.place) back(event.state); });
+// What is left is found again, by Back and by loading anew: the place is noted once
+// it rests.
+let noting = 0;
+function note() {
+  clearTimeout(noting);
+  noting = setTimeout(() => { if (!text?.isOpen) history.replaceState({ place: placeNow() }, ''); }, 300);
+}
 
 /** A page by its number, or else by its label. */
 function pageNamed(words) {
@@ -211,6 +247,7 @@ function showZoom() {
   tool('smaller')?.setAttribute('aria-disabled', String(smallest));
   tool('larger')?.setAttribute('aria-disabled', String(largest));
   for (const f of reader.resized) f();
+  note();
 }
 
 let tiles = null;
@@ -319,19 +356,12 @@ document.addEventListener('keydown', (event) => {
 });
 
 // "?" lists the keys that do something here.
-function keys() {
-  const list = [
-    keysTurn && [flow.sideways ? '← → Page Up, Page Down' : '← →', 'key_turn'], keysTurn && !flow.sideways && ['Page Up, Page Down', 'key_screen'], keysTurn && ['Home, End', 'key_ends'],
-    tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
-    ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
-    bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
-  ].filter(Boolean);
-  const dialog = make('dialog', { class: 'keys', 'aria-label': say('keys') }, make('h2', {}, say('keys')), ...list.map(([key, deed]) => make('p', {}, make('kbd', {}, key), say(deed))));
-  dialog.addEventListener('close', () => dialog.remove());
-  dialog.addEventListener('click', () => dialog.close());
-  body.append(dialog);
-  dialog.showModal();
-}
+const keys = async () => (await import('./keys.js')).keys([
+  keysTurn && [flow.sideways ? '← → Page Up, Page Down' : '← →', 'key_turn'], keysTurn && !flow.sideways && ['Page Up, Page Down', 'key_screen'], keysTurn && ['Home, End', 'key_ends'],
+  tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
+  ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
+  bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
+].filter(Boolean));
 
 // Start. The pages are laid out first, in a task of their own.
 await pause();
@@ -344,43 +374,22 @@ reader.near = near;
 if (near.copying) import('./take.js').then(({ taking }) => taking(reader));
 if (body.dataset.pointer === 'drag') dragging();
 
-/** Goes where an address leads, and looks as it says. */
-async function follow(place) {
-  if (place.nameddest) {
-    const answer = await near.ask(`place/${mark}?name=${encodeURIComponent(place.nameddest)}`).catch(() => null);
-    if (answer?.ok) {
-      const { page, x, y, known } = await answer.json();
-      if (known) show(page, { x, y, w: 0, h: 0 });
-      else if (page) go(page);
-    }
-  }
-  if (place.zoom) zoom.at(place.zoom, null, true);
-  else if (place.view) zoom.fit(/V$/.test(place.view) ? 'height' : /H$/.test(place.view) ? 'width' : 'page', true);
-  if (place.page) go(place.page, false);
-  if (place.viewrect) {
-    const [x, y, w, h] = place.viewrect;
-    const room = pages.parentElement;
-    zoom.at(Math.min(Math.max(Math.min(room.clientWidth / w, room.clientHeight / h) * 75, 10), 640), null, true);
-    show(current, { x, y, w, h });
-  } else if (place.top !== undefined || place.left) show(current, { x: place.left ?? 0, y: place.top ?? 0, w: 0, h: 0 });
-  if (place.highlight) {
-    const [l, r, t, b] = place.highlight;
-    light(current, { x: Math.min(l, r), y: Math.min(t, b), w: Math.abs(r - l), h: Math.abs(b - t) });
-  }
-  if (place.search && tool('find')) (await side.show('find'))?.look(place.search);
+/** Goes where the address leads. */
+async function follow() {
+  const { follow: to, placeOf } = await import('./address.js');
+  await to(reader, placeOf(location.hash, sheets.length));
 }
 
-/** Marks a rectangle that an address names. */
-function light(page, { x, y, w, h }) {
-  boxes(sheets[page - 1], 'hits lit', [{ x, y, w, h }]);
-  show(page, { x, y, w, h });
-}
-
-const place = { page: Number(body.dataset.open), ...placeOf(location.hash, sheets.length) };
 tell(1);
-follow({ ...place, page: place.page > 1 ? place.page : undefined });
+const opening = Number(body.dataset.open);
+const [how] = performance.getEntriesByType('navigation');
+if (history.state?.place && how?.type !== 'navigate') placeAt(history.state.place);
+else {
+  if (opening > 1) go(opening, false);
+  if (location.hash) follow();
+}
 showZoom();
-addEventListener('hashchange', () => follow(placeOf(location.hash, sheets.length)));
+addEventListener('hashchange', () => { if (!history.state?.place) follow(); });
 addEventListener('resize', () => near.loosen());
 new ResizeObserver(() => {
   stood = size();

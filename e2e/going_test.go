@@ -1,0 +1,131 @@
+package e2e
+
+import (
+	"bytes"
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/core/starter"
+	"incipit/internal/core/toolbar"
+	"incipit/internal/store"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/paper"
+)
+
+// received publishes a file with all tools and opens it.
+func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (store.Placement, *testkit.Tab) {
+	t.Helper()
+	d, _, err := h.Intake.Receive(t.Context(), name+".pdf", bytes.NewReader(b), 0)
+	require.NoError(t, err)
+	require.Equal(t, store.Ready, h.Examined(t, d.Title).State)
+	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.NoError(t, err)
+	s := setting.Default()
+	s.Tools = toolbar.Set(toolbar.All())
+	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	publish(t, h, p.ID)
+	tab := testkit.Browse(t, width, height)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	return p, tab
+}
+
+// below says how far the top of the frame is below the top of a page, in points.
+const below = `(page) => { const s = document.getElementById('p' + page).getBoundingClientRect(); return (document.getElementById('pages').getBoundingClientRect().top + 12 - s.top) / s.height * 842; }`
+
+// What leads somewhere arrives at its spot and makes a step, which Back undoes; what
+// leads nowhere says so; what is loaded anew is where it was.
+func TestGoingToAPlace(t *testing.T) {
+	h := testkit.Open(t)
+	p, tab := received(t, h, "Manual", paper.Manual(20, 60), 900, 500)
+	at := func(page int, points float64) {
+		t.Helper()
+		tab.Until(tab.Ctx, fmt.Sprintf(`Math.abs((%s)(%d) - %g) < 6`, below, page, points))
+	}
+	// Contents begin folded but for the way to where reading is.
+	tab.Do(chromedp.Click(`[data-do=contents]`))
+	tab.Until(tab.Ctx, `document.querySelector('#contents[aria-busy=false] [aria-current]')`)
+	shown := `[...document.querySelectorAll('#contents a')].filter((a) => a.offsetParent).length`
+	assert.Equal(t, 5+2+11, testkit.Eval[int](tab, tab.Ctx, shown), "the chapters, what leads elsewhere, and the first chapter's parts")
+	tab.Accessible(tab.Ctx, "folded contents")
+	tab.Do(chromedp.Focus(`#contents nav > ol > li:nth-child(4) > a`), chromedp.KeyEvent(kb.ArrowRight))
+	tab.Until(tab.Ctx, shown+` === 29`)
+	tab.Do(chromedp.Click(`#contents nav > ol > li:nth-child(4) > .fold`))
+	tab.Until(tab.Ctx, shown+` === 18`)
+	tab.Do(chromedp.Click(`#contents nav > ol > li:nth-child(4) > .fold`), chromedp.Click(`#contents nav > ol > li:nth-child(4) ol li:nth-child(5) a`)) // entry 41
+	at(1+41*19/60, 100+40)
+	tab.Do(chromedp.Click(`#contents [data-beyond=file]`))
+	tab.Until(tab.Ctx, `document.getElementById('note-beyond')?.textContent.includes('another file')`)
+	tab.Do(chromedp.Click(`#contents [data-beyond=none]`))
+	tab.Until(tab.Ctx, `document.getElementById('note-beyond')?.textContent.includes('leads nowhere')`)
+	tab.Do(chromedp.Click(`#contents .shut`), chromedp.NavigateBack())
+	at(1, 0)
+	// A link on the page, Back, and forward again.
+	tab.Until(tab.Ctx, `document.querySelector('#p1 .layer a[data-page="20"]')`)
+	tab.Do(chromedp.Click(`#p1 .layer a[data-page="20"] rect`))
+	at(20, 300)
+	assert.Equal(t, "p20", testkit.Eval[string](tab, tab.Ctx, `document.activeElement.id`))
+	tab.Do(chromedp.NavigateBack())
+	at(1, 0)
+	tab.Do(chromedp.NavigateForward())
+	at(20, 300)
+	// Loaded anew it is where it was, in its size.
+	tab.Do(chromedp.Click(`[data-do=larger]`))
+	tab.Until(tab.Ctx, `history.state.place.zoom > 100`)
+	before := testkit.Eval[[]any](tab, tab.Ctx, `[document.getElementById('number').value, document.getElementById('zoom').textContent]`)
+	spot := testkit.Eval[float64](tab, tab.Ctx, `(`+below+`)(20)`)
+	tab.Do(chromedp.Reload())
+	tab.Until(tab.Ctx, readerReady)
+	at(20, spot)
+	assert.Equal(t, before, testkit.Eval[[]any](tab, tab.Ctx, `[document.getElementById('number').value, document.getElementById('zoom').textContent]`))
+	// Addresses (RFC 8118).
+	for i, c := range []struct {
+		fragment string
+		page     int
+		points   float64
+	}{
+		{"nameddest=high-water", 2, 400}, {"page=7&view=FitH,250", 7, 250}, {"page=5&zoom=150,0,300", 5, 300}, {"page=9&viewrect=50,200,300,100", 9, 200}, {"page=99", 20, -1}, {"page=0", 1, 0},
+	} {
+		tab.Do(chromedp.Navigate(fmt.Sprintf("%s/r/%s?n=%d#%s", h.URL, p.Key, i, c.fragment)))
+		tab.Until(tab.Ctx, readerReady)
+		if c.points >= 0 {
+			at(c.page, c.points)
+		}
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('number').value === '%d'`, c.page))
+		said := testkit.Eval[string](tab, tab.Ctx, `document.getElementById('note-beyond')?.textContent ?? ''`)
+		assert.Equal(t, c.fragment == "page=99" || c.fragment == "page=0", said != "", "%s: %s", c.fragment, said)
+	}
+}
+
+// Slides are whole wherever they are shown: in their own window, on a phone that
+// lies, in a low window and in a tall one.
+func TestSlidesAreWhole(t *testing.T) {
+	for _, size := range [][2]int64{{1280, 800}, {844, 390}, {1000, 260}, {390, 844}} {
+		h := testkit.Open(t)
+		_, p := placed(t, h, "trail-map.pdf")
+		s := setting.Default()
+		patch := slides(t)
+		s, err := patch.Over(s)
+		require.NoError(t, err)
+		require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+		publish(t, h, p.ID)
+		tab := testkit.Browse(t, size[0], size[1])
+		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+		tab.Until(tab.Ctx, readerReady)
+		assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('p1').getBoundingClientRect(); const r = document.getElementById('pages').getBoundingClientRect(); return s.width > 100 && s.left >= r.left && s.right <= r.right + 1 && s.top >= r.top && s.bottom <= r.bottom + 1; })()`), "%v", size)
+	}
+}
+
+// slides are the settings of that starter.
+func slides(t *testing.T) setting.Patch {
+	t.Helper()
+	s, ok := starter.Named("slides")
+	require.True(t, ok)
+	return s.Set
+}
