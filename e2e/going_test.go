@@ -19,9 +19,9 @@ import (
 )
 
 // received publishes a file with all tools and opens it.
-func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (store.Placement, *testkit.Tab) {
+func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (store.Placement, store.Edition, *testkit.Tab) {
 	t.Helper()
-	d, _, err := h.Intake.Receive(t.Context(), name+".pdf", bytes.NewReader(b), 0)
+	d, e, err := h.Intake.Receive(t.Context(), name+".pdf", bytes.NewReader(b), 0)
 	require.NoError(t, err)
 	require.Equal(t, store.Ready, h.Examined(t, d.Title).State)
 	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
@@ -33,7 +33,7 @@ func received(t *testing.T, h *testkit.House, name string, b []byte, width, heig
 	tab := testkit.Browse(t, width, height)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 	tab.Until(tab.Ctx, readerReady)
-	return p, tab
+	return p, e, tab
 }
 
 // below says how far the top of the frame is below the top of a page, in points.
@@ -43,7 +43,7 @@ const below = `(page) => { const s = document.getElementById('p' + page).getBoun
 // leads nowhere says so; what is loaded anew is where it was.
 func TestGoingToAPlace(t *testing.T) {
 	h := testkit.Open(t)
-	p, tab := received(t, h, "Manual", paper.Manual(20, 60), 900, 500)
+	p, _, tab := received(t, h, "Manual", paper.Manual(20, 60), 900, 500)
 	at := func(page int, points float64) {
 		t.Helper()
 		tab.Until(tab.Ctx, fmt.Sprintf(`Math.abs((%s)(%d) - %g) < 6`, below, page, points))

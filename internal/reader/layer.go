@@ -6,8 +6,6 @@ import (
 	"fmt"
 	"math"
 	"strconv"
-	"unicode"
-	"unicode/utf8"
 
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/sheet"
@@ -25,31 +23,13 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 		if run.X < -s.Width || run.X > 2*s.Width || run.Y < -s.Height || run.Y > 2*s.Height {
 			continue
 		}
-		b.WriteString(`<text x="`)
-		if letters := eachLetter(run); letters {
-			for j := 0; j < len(run.Places); j += 2 {
-				if j > 0 {
-					b.WriteByte(' ')
-				}
-				b.WriteString(strconv.FormatFloat(math.Round((run.X+run.Places[j])*10)/10, 'f', -1, 64))
-			}
-			fmt.Fprintf(&b, `" y="%s" font-size="%s"`, figure(run.Y), figure(run.Size))
-		} else {
-			fmt.Fprintf(&b, `%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs"`,
-				figure(run.X), figure(run.Y), figure(run.Size), figure(run.Length))
-		}
-		if run.Angle != 0 && !run.Upright {
-			fmt.Fprintf(&b, ` transform="rotate(%s %s %s)"`, figure(run.Angle), figure(run.X), figure(run.Y))
-		}
-		if run.Upright {
-			b.WriteString(` writing-mode="vertical-rl" class="upright"`)
-		}
+		behind := " "
 		if i+1 < len(layer.Runs) {
-			b.WriteString(then[overlay.Behind(run, layer.Runs[i+1])])
+			behind = overlay.Behind(run, layer.Runs[i+1])
 		}
-		b.WriteByte('>')
-		escape(&b, run.Text)
-		b.WriteString("</text>")
+		for _, p := range piecesOf(run, behind) {
+			drawPiece(&b, run, p)
+		}
 	}
 	b.WriteString("</g>")
 	for _, link := range layer.Links {
@@ -93,19 +73,35 @@ var inViewer = leads{
 	true,
 }
 
-// eachLetter says whether every letter of a run is set where it stands, so that
-// what is selected is what was pointed at. Letters that join, or run in another
-// direction, are set as a whole and stretched to its length.
-func eachLetter(run overlay.Run) bool {
-	if run.Upright || len(run.Places) != 2*utf8.RuneCountInString(run.Text) {
-		return false
-	}
-	for _, r := range run.Text {
-		if unicode.In(r, unicode.Mn, unicode.Arabic, unicode.Hebrew, unicode.Syriac, unicode.Thaana, unicode.Devanagari) || r > 0xFFFF {
-			return false
+// drawPiece writes a part of a run.
+func drawPiece(b *bytes.Buffer, run overlay.Run, p piece) {
+	b.WriteString(`<text x="`)
+	switch {
+	case p.places != nil:
+		for i := 0; i < len(p.places); i += 2 {
+			if i > 0 {
+				b.WriteByte(' ')
+			}
+			b.WriteString(strconv.FormatFloat(math.Round((run.X+p.places[i])*10)/10, 'f', -1, 64))
 		}
+		fmt.Fprintf(b, `" y="%s" font-size="%s"`, figure(run.Y), figure(run.Size))
+	case p.backward: // it begins at its right
+		fmt.Fprintf(b, `%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs" direction="rtl"`,
+			figure(run.X+p.high), figure(run.Y), figure(run.Size), figure(p.high-p.low))
+	default:
+		fmt.Fprintf(b, `%s" y="%s" font-size="%s" textLength="%s" lengthAdjust="spacingAndGlyphs"`,
+			figure(run.X+p.low), figure(run.Y), figure(run.Size), figure(p.high-p.low))
 	}
-	return true
+	if run.Angle != 0 && !run.Upright {
+		fmt.Fprintf(b, ` transform="rotate(%s %s %s)"`, figure(run.Angle), figure(run.X), figure(run.Y))
+	}
+	if run.Upright {
+		b.WriteString(` writing-mode="vertical-rl" class="upright"`)
+	}
+	b.WriteString(then[p.then])
+	b.WriteByte('>')
+	escape(b, p.text)
+	b.WriteString("</text>")
 }
 
 // then tells the script that copies what stands behind a piece of text.

@@ -18,10 +18,10 @@ import (
 const (
 	// sample is how many letters of a page are looked at, and enough how many it takes
 	// to tell.
-	sample = 3000
+	sample = 1200
 	enough = 120
-	// mostPages is how many pages are looked at.
-	mostPages = 300
+	// Of a long document some pages are looked at: the first ones, and every so many.
+	firstPages, everyPage = 20, 16
 	// partLetters is how many letters a paragraph has at least whose language is told
 	// by itself.
 	partLetters = 160
@@ -29,7 +29,7 @@ const (
 
 // listen notes the language of a page.
 func (l *Learner) listen(p Page) {
-	if len(l.spoken) > 100 || p.Number > mostPages {
+	if len(l.spoken) > 100 || p.Number > firstPages && p.Number%everyPage != 0 {
 		return
 	}
 	var b strings.Builder
@@ -116,7 +116,7 @@ func speak(blocks []Block, document string) {
 		if b.Language != "" || b.Kind == Code || b.Kind == Formula || utf8.RuneCountInString(b.Text) < partLetters {
 			continue
 		}
-		if own := Detected(b.Text); own != "" && !same(own, document) {
+		if own := Detected(string([]rune(b.Text)[:min(sample/2, utf8.RuneCountInString(b.Text))])); own != "" && !same(own, document) {
 			b.Language = own
 		}
 	}
