@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"testing"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
@@ -128,4 +129,28 @@ func slides(t *testing.T) setting.Patch {
 	s, ok := starter.Named("slides")
 	require.True(t, ok)
 	return s.Set
+}
+
+// Where finding is not given, the browser's own search finds what stands on pages
+// that are far, and leads there; where the text may not be taken, nothing is sent.
+func TestTheBrowsersOwnSearch(t *testing.T) {
+	for _, copying := range []bool{true, false} {
+		h, p, tab := opened(t, "volunteer-handbook.pdf", 900, 600, func(s *setting.Settings) {
+			s.Copying = copying
+			s.Tools = toolbar.Set{toolbar.Number}
+		})
+		_, _ = h, p
+		tab.Do(chromedp.KeyEvent("f", func(p *input.DispatchKeyEventParams) { p.Modifiers |= 2 }))
+		if !copying {
+			tab.Until(tab.Ctx, `performance.now() > 3000 && !document.querySelector('.until')`)
+			continue
+		}
+		tab.Until(tab.Ctx, `document.querySelector('.until[data-whole]')`)
+		pages := testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.until > [hidden=until-found]').length`)
+		assert.Greater(t, pages, 45)
+		assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `document.body.textContent.includes('mending shelf') && getComputedStyle(document.querySelector('.until > div')).contentVisibility === 'hidden'`))
+		testkit.Eval[bool](tab, tab.Ctx, `[...document.querySelectorAll('.until > div')].at(-3).dispatchEvent(new Event('beforematch'))`)
+		tab.Until(tab.Ctx, `document.getElementById('number').value === '50' && document.querySelector('#p50 img')?.naturalWidth > 0`)
+		assert.Less(t, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.until > div').length`), pages, "where a layer is, it is what is found")
+	}
 }

@@ -132,7 +132,7 @@ func layers(t *testing.T, e pdf.Engine, src pdf.Source, want expectation) {
 			assert.Zero(t, r.Angle != 0 && !strings.Contains(want.file, "map"), "run %q is level", r.Text)
 		}
 		for _, l := range layer.Links {
-			assert.True(t, l.Kind == overlay.ToPage && l.Page >= 1 && l.Page <= want.pages || l.Kind == overlay.ToWeb && overlay.SafeAddress(l.Address))
+			assert.True(t, l.Kind == overlay.ToFile || l.Kind == overlay.ToNowhere || l.Kind == overlay.ToPage && l.Page >= 1 && l.Page <= want.pages || l.Kind == overlay.ToWeb && overlay.SafeAddress(l.Address))
 			assert.True(t, l.Box.X >= 0 && l.Box.X+l.Box.W <= s.Width && l.Box.Y >= 0 && l.Box.Y+l.Box.H <= s.Height, "a link stands on page %d", page)
 		}
 	}

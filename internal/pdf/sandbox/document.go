@@ -33,9 +33,10 @@ type document struct {
 	pages     int
 	encrypted bool
 	loaded    []loadedPage
-	header    int64       // bytes before the header that the engine passes over itself
-	plain     *plain.File // its objects, where they can be read; see objects
-	looked    bool        // for them
+	header    int64           // bytes before the header that the engine passes over itself
+	plain     *plain.File     // its objects, where they can be read; see objects
+	looked    bool            // for them
+	off       map[string]bool // layers that are switched off, by name; see hiding
 }
 
 type loadedPage struct {

@@ -52,6 +52,7 @@ func (d *document) glyphs(page requests.Page, number int, crop sheet.Crop, rotat
 	var out []overlay.Glyph
 	var last overlay.Glyph
 	names := named{d: d, page: number}
+	hidden := false
 	err := d.eachGlyph(page, crop, rotation, func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph) {
 		names.tp = tp
 		text := string(g.Rune)
@@ -66,6 +67,7 @@ func (d *document) glyphs(page requests.Page, number int, crop sheet.Crop, rotat
 		}
 		leans := g.Font.Italic
 		if last.Size == 0 || math.Hypot(g.X-last.X, g.Y-last.Y) > 2.5*g.Size || leans && !last.Font.Italic {
+			hidden = d.hidden(tp, i)
 			g.Font = d.fontOf(tp, i)
 			g.Font.Italic = g.Font.Italic || leans
 			if len(s.of) > 0 {
@@ -77,6 +79,10 @@ func (d *document) glyphs(page requests.Page, number int, crop sheet.Crop, rotat
 			}
 		} else {
 			g.Font, g.Block = last.Font, last.Block
+		}
+		if hidden {
+			last = g
+			return
 		}
 		for _, r := range text { // one glyph for several letters has one place
 			g.Rune = r

@@ -320,6 +320,8 @@ document.addEventListener('keydown', (event) => {
     event.preventDefault();
     return void side.show('find');
   }
+  // Where finding is not given, the browser's own search finds the text of all pages.
+  if ((event.ctrlKey || event.metaKey) && event.key === 'f' && near.copying) import('./native.js').then(({ searchable }) => searchable(reader));
   if (event.altKey || event.ctrlKey || event.metaKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   if (event.key === '?' && !document.querySelector('dialog')) return void keys();
   const letter = letters[event.key];
