@@ -316,11 +316,13 @@ func (d *Desk) place(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	forbidden, said := facts.Forbidden()
-	if settings, err = forbidden.Over(settings); err != nil {
-		return err
+	for _, says := range []func() (setting.Patch, string){facts.Asked, facts.Forbidden} {
+		patch, said := says()
+		if settings, err = patch.Over(settings); err != nil {
+			return err
+		}
+		chosen.Reason = strings.TrimSpace(chosen.Reason + " " + said)
 	}
-	chosen.Reason = strings.TrimSpace(chosen.Reason + " " + said)
 	p, err := d.Store.Place(ctx, id, store.Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)})
 	if err != nil {
 		return err

@@ -200,6 +200,7 @@ func factsOfFile(e store.Edition) proof.Facts {
 
 func starterFacts(e store.Edition) starter.Facts {
 	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields),
+		Opening: starter.Opening{Page: e.Facts.Opening.Page, Zoom: e.Facts.Opening.Zoom, Layout: e.Facts.Opening.Layout, Direction: e.Facts.Opening.Direction},
 		NoPrint: e.Facts.Encrypted && !e.Facts.Permissions.Print, NoCopy: e.Facts.Encrypted && !e.Facts.Permissions.Copy}
 }
 

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"time"
+
+	"incipit/internal/core/naming"
 )
 
 // Listed is a document as the list shows it.
@@ -23,6 +25,16 @@ type Listed struct {
 	Placements     int
 	Published      int
 	PlacementID    *int64 // the first placement
+	FileTitle      string // as the file itself has it
+}
+
+// OwnTitle is the title that the file carries, where it is a real one and not the
+// document's already.
+func (l Listed) OwnTitle() string {
+	if own := naming.Title(l.FileTitle, l.FileName); own != l.Title {
+		return own
+	}
+	return ""
 }
 
 // Documents lists documents whose title holds the words, the newest first.
@@ -30,7 +42,7 @@ func (s *Store) Documents(ctx context.Context, words string) ([]Listed, error) {
 	var out []Listed
 	err := s.db.WithContext(ctx).Raw(`
 		SELECT d.id, d.title, d.created_at, e.number AS edition, e.id AS edition_id, e.file_name, e.bytes,
-		       e.pages, e.pages_known, e.state, e.problem_message,
+		       e.pages, e.pages_known, e.state, e.problem_message, coalesce(e.facts->>'title', '') AS file_title,
 		       coalesce((e.sheets->0->>'width')::float8, 595) AS width,
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
 		       count(p.id) AS placements, count(p.published) AS published, min(p.id) AS placement_id
@@ -39,7 +51,7 @@ func (s *Store) Documents(ctx context.Context, words string) ([]Listed, error) {
 		LEFT JOIN placements p ON p.document_id = d.id
 		WHERE ? = '' OR position(lower(?) IN lower(d.title)) > 0
 		GROUP BY d.id, d.title, d.created_at, e.number, e.id, e.file_name, e.bytes, e.pages, e.pages_known,
-		         e.state, e.problem_message, e.sheets
+		         e.state, e.problem_message, e.sheets, e.facts->>'title'
 		ORDER BY d.id DESC LIMIT 500`, words, words).Scan(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("list documents: %w", err)

@@ -80,6 +80,7 @@ type Facts struct {
 	// What the file itself forbids to who has no owner's password (ISO 32000-2,
 	// table 22).
 	NoPrint, NoCopy bool
+	Opening         Opening
 }
 
 // Forbidden gives the settings that follow from what a file forbids, and a sentence

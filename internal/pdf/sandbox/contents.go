@@ -53,10 +53,15 @@ func (d *document) contents(facts *pdf.Facts) {
 	if err != nil {
 		return
 	}
-	rights, err := xmp.Read(packet)
+	about, err := xmp.Read(packet)
 	if err != nil {
 		return
 	}
+	// What is kept twice, in the packet and outside it, counts as the packet has it
+	// (ISO 32000-2, 14.3.3).
+	facts.Title = cmp.Or(pdf.Cut(about.Title, pdf.MostTitle), facts.Title)
+	facts.Author = cmp.Or(pdf.Cut(about.Author, pdf.MostWords), facts.Author)
+	rights := about.Rights
 	// An address that no browser should be sent to is words.
 	a := rights.Address
 	scheme, _, _ := strings.Cut(strings.ToLower(a), ":")

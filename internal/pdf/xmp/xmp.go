@@ -1,5 +1,5 @@
 // Package xmp reads what a document's metadata packet (XMP, ISO 16684-1) says
-// about its rights: under which licence it may be used.
+// about itself: its title and its author, and under which licence it may be used.
 //
 // A packet is RDF/XML. A simple value stands as an element, as an attribute or
 // as rdf:resource; a text in several languages is an rdf:Alt, of which the entry
@@ -22,6 +22,13 @@ type Rights struct {
 	Terms   string
 }
 
+// About is what a packet says: the title and the first author (Dublin Core), and the
+// rights.
+type About struct {
+	Title, Author string
+	Rights
+}
+
 // Management is the namespace of rights management: the identifier is the standard's own
 // (ISO 16684-1, 8.5), and every file that states its rights carries it.
 const Management = "http://ns.adobe.com/xap/1.0/rights/"
@@ -42,7 +49,9 @@ var (
 		{Space: "http://creativecommons.org/ns#", Local: "license"}, {Space: "http://web.resource.org/cc/", Local: "license"},
 		{Space: "http://purl.org/dc/terms/", Local: "license"}, {Space: Management, Local: "WebStatement"},
 	}
-	terms = []name{
+	titles  = []name{{Space: "http://purl.org/dc/elements/1.1/", Local: "title"}}
+	authors = []name{{Space: "http://purl.org/dc/elements/1.1/", Local: "creator"}}
+	terms   = []name{
 		{Space: Management, Local: "UsageTerms"}, {Space: "http://purl.org/dc/elements/1.1/", Local: "rights"},
 	}
 )
@@ -56,8 +65,8 @@ type value struct {
 	every bool
 }
 
-// Read gives the rights that a packet states; a broken one is an error.
-func Read(packet []byte) (Rights, error) {
+// Read gives what a packet states; a broken one is an error.
+func Read(packet []byte) (About, error) {
 	found := map[name]value{}
 	note := func(n name, text string, every bool) {
 		if text = strings.Join(strings.Fields(text), " "); text == "" {
@@ -73,15 +82,15 @@ func Read(packet []byte) (Rights, error) {
 	for {
 		token, err := d.Token()
 		if err == io.EOF {
-			return Rights{Address: first(found, addresses), Terms: first(found, terms)}, nil
+			return About{first(found, titles), first(found, authors), Rights{Address: first(found, addresses), Terms: first(found, terms)}}, nil
 		}
 		if err != nil {
-			return Rights{}, fmt.Errorf("read the metadata: %w", err)
+			return About{}, fmt.Errorf("read the metadata: %w", err)
 		}
 		switch t := token.(type) {
 		case xml.StartElement:
 			if len(open) >= deepest {
-				return Rights{}, fmt.Errorf("read the metadata: more than %d elements inside each other", deepest)
+				return About{}, fmt.Errorf("read the metadata: more than %d elements inside each other", deepest)
 			}
 			open = append(open, t.Copy())
 			text.Reset()

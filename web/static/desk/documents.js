@@ -24,6 +24,8 @@ export const documents = () => ({
       const rename = event.target.closest('[data-rename]');
       const remove = event.target.closest('[data-remove]');
       if (rename) this.rename(rename.closest('tr'));
+      const own = event.target.closest('[data-own]');
+      if (own) this.titled(own.closest('tr'), own.dataset.own);
       if (remove) this.remove(remove.closest('tr'));
     });
     this.watch();
@@ -109,6 +111,15 @@ export const documents = () => ({
       if (!document.querySelector('.retitle')) await this.refresh().catch(() => {});
     }
     this.watching = false;
+  },
+  /** Takes the title that the file carries; the focus stays with its row. */
+  async titled(row, title) {
+    const answer = await fetch(`/documents/${row.dataset.id}/title`, {
+      method: 'POST', body: new URLSearchParams({ title }), headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
+    });
+    if (!answer.ok) return;
+    await this.refresh();
+    document.querySelector(`tr[data-id="${row.dataset.id}"] [data-rename]`)?.focus();
   },
   rename(row) {
     const title = row.querySelector('.dtitle');
