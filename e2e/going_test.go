@@ -3,6 +3,8 @@ package e2e
 import (
 	"bytes"
 	"fmt"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/cdproto/input"
@@ -153,4 +155,27 @@ func TestTheBrowsersOwnSearch(t *testing.T) {
 		tab.Until(tab.Ctx, `document.getElementById('number').value === '50' && document.querySelector('#p50 img')?.naturalWidth > 0`)
 		assert.Less(t, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.until > div').length`), pages, "where a layer is, it is what is found")
 	}
+}
+
+// The text view has its contents, notes and figures: contents lead to their page, a
+// note is gone to and come back from, and a figure is cut out of its page.
+func TestPartsOfTheTextView(t *testing.T) {
+	h := testkit.Open(t)
+	made, err := os.ReadFile(filepath.Join("..", "internal", "intake", "testdata", "kinds.pdf"))
+	require.NoError(t, err)
+	_, _, tab := received(t, h, "Companion", made, 700, 700)
+	waitIndexed(t, h)
+	tab.Do(chromedp.Reload())
+	tab.Until(tab.Ctx, readerReady)
+	tab.Do(chromedp.Click(`[data-do=text]`))
+	tab.Until(tab.Ctx, `document.querySelector('.flowing section.here')`)
+	tab.Accessible(tab.Ctx, "the parts of the text view")
+	tab.Do(chromedp.Click(`.contents a[data-to="3"]`))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '3'`)
+	tab.Until(tab.Ctx, `(() => { const c = document.querySelector('svg.cut').getBoundingClientRect(); return c.width > 200 && c.height > 80 && document.querySelector('figure figcaption').textContent.startsWith('Figure 1'); })()`)
+	inView := `(() => { const n = document.activeElement.getBoundingClientRect(); const f = document.getElementById('flow').getBoundingClientRect(); return n.top >= f.top && n.bottom <= f.bottom; })()`
+	tab.Do(chromedp.Click(`a[role=doc-noteref][href="#n4-2"]`))
+	tab.Until(tab.Ctx, `document.activeElement.id === 'n4-2' && `+inView)
+	tab.Do(chromedp.Click(`#n4-2 a[role=doc-backlink]`))
+	tab.Until(tab.Ctx, `document.activeElement.id === 'r4-2' && `+inView)
 }

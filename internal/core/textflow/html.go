@@ -60,6 +60,10 @@ func (s Setting) write(b *strings.Builder, block Block) {
 		fmt.Fprintf(b, "<h%d dir=\"%s\"%s>%s</h%d>\n", level, dir, lang, s.marked(block), level)
 	case Item:
 		attributes, before := item(block)
+		if block.Contents {
+			fmt.Fprintf(b, "<li dir=\"%s\"%s>%s", dir, lang, s.entry(block))
+			return
+		}
 		fmt.Fprintf(b, "<li dir=\"%s\"%s%s>%s%s", dir, attributes, lang, before, s.marked(block))
 	case Table:
 		s.marks(b, block)
@@ -100,6 +104,25 @@ func (s Setting) write(b *strings.Builder, block Block) {
 	default:
 		fmt.Fprintf(b, "<p dir=\"%s\"%s>%s</p>\n", dir, lang, s.marked(block))
 	}
+}
+
+// entry writes an entry of contents: what it names, and the number of its page apart.
+func (s Setting) entry(block Block) string {
+	title, number := block.Text, ""
+	if at := strings.LastIndex(block.Text, " "); at > 0 {
+		title, number = block.Text[:at], block.Text[at+1:]
+	}
+	marks := ""
+	for _, m := range block.Marks {
+		marks += s.Mark(m.Page)
+	}
+	inner := fmt.Sprintf(`<span>%s</span> <span class="no">%s</span>`, html.EscapeString(title), html.EscapeString(number))
+	for _, span := range block.Spans {
+		if page := s.page(span); page > 0 && s.To != nil {
+			return marks + fmt.Sprintf(`<a href="%s" data-to="%d">%s</a>`, html.EscapeString(s.To(page)), page, inner)
+		}
+	}
+	return marks + html.EscapeString(block.Text)
 }
 
 // figure writes a picture with its name.

@@ -77,12 +77,12 @@ func TestContents(t *testing.T) {
 	got := textflow.HTML(textflow.Flow([]textflow.Page{p}, style), textflow.Setting{Mark: func(int) string { return "" },
 		To: func(page int) string { return fmt.Sprintf("#t%d", page) }, Printed: func(n string) int { return style.PageOf(n, labels) }})
 	assert.Equal(t, `<ul class="contents">
-<li dir="ltr"><a href="#t7" data-to="7">1 The marsh 5</a><ul class="contents">
-<li dir="ltr"><a href="#t8" data-to="8">1.1 In spring 6</a></li>
+<li dir="ltr"><a href="#t7" data-to="7"><span>1 The marsh</span> <span class="no">5</span></a><ul class="contents">
+<li dir="ltr"><a href="#t8" data-to="8"><span>1.1 In spring</span> <span class="no">6</span></a></li>
 <li dir="ltr">1.2 In autumn, when the waders come xii</li>
 </ul>
 </li>
-<li dir="ltr"><a href="#t11" data-to="11">2 A chapter whose name is long and takes all of two lines 9</a></li>
+<li dir="ltr"><a href="#t11" data-to="11"><span>2 A chapter whose name is long and takes all of two lines</span> <span class="no">9</span></a></li>
 </ul>
 `, got)
 	assert.Equal(t, 3, textflow.Style{}.PageOf("iii", []string{"i", "ii", "iii", "1"}))

@@ -38,6 +38,7 @@ export async function contents(panel, reader) {
     if (!link?.place) return;
     event.preventDefault();
     reader.leap(link.place);
+    mark(reader.page);
     reader.side.makeWay();
   });
   // As in trees elsewhere, arrows open and shut.
@@ -54,9 +55,13 @@ export async function contents(panel, reader) {
   let here = null;
   const mark = (page) => {
     here?.removeAttribute('aria-current');
-    here = links.findLast((l) => l.place.page <= page);
+    // On the page itself, what stands at or above the line that is read.
+    const sheet = reader.sheets[page - 1];
+    const read = (reader.placeNow().part + 0.13) * Number(getComputedStyle(sheet).getPropertyValue('--h'));
+    const before = (place) => place.page < page || (place.page === page && (place.top ?? 0) <= read);
+    here = links.findLast((l) => before(l.place)) ?? links.find((l) => l.place.page === page);
     here?.setAttribute('aria-current', 'location');
-    for (let li = here?.parentElement.parentElement.closest('li'); li; li = li.parentElement.closest('li')) open(li, true);
+    for (let li = here?.closest('li'); li; li = li.parentElement.closest('li')) open(li, true);
   };
   return {
     mark,
