@@ -119,6 +119,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do(`input[name="zoom"]`, kept("zoom.kind", "'percent'"), key(kb.ArrowLeft))
 	value("percent", "90", "zoom.percent", "90")
 	value("least_zoom", "40", "least_zoom", "40")
+	value("most_zoom", "300", "most_zoom", "300")
 	radio("flow", "'across'", 1)
 	radio("facing", "'pairs'", 1)
 	radio("order", "'rtl'", 1)

@@ -14,6 +14,7 @@ const usage = `usage: incipit COMMAND
   inspect FILE [--json]            say what a PDF is
   render FILE --page N --width W --out FILE.png
   text FILE --page N | --flow      print the text of a page, or the text view
+  text FILE --dropped              print the running heads and page numbers it leaves out
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
   account list | add EMAIL --name NAME | reset EMAIL | end EMAIL

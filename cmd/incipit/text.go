@@ -18,14 +18,15 @@ import (
 // text prints the text of a page, a line a line of the page.
 func text(args []string) error {
 	var page int
-	var asJSON, flow bool
+	var asJSON, flow, dropped bool
 	return onFile("text", args, func(f *flag.FlagSet) {
 		f.IntVar(&page, "page", 1, "")
 		f.BoolVar(&asJSON, "json", false, "")
 		f.BoolVar(&flow, "flow", false, "")
+		f.BoolVar(&dropped, "dropped", false, "")
 	}, func(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
-		if flow {
-			return printFlow(ctx, engine, src)
+		if flow || dropped {
+			return printFlow(ctx, engine, src, dropped)
 		}
 		layer, err := engine.Layer(ctx, src, page)
 		if err != nil {
@@ -39,8 +40,9 @@ func text(args []string) error {
 	})
 }
 
-// printFlow prints the text view of a whole document, as HTML.
-func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
+// printFlow prints the text view of a whole document, as HTML; or what it leaves out,
+// a line for each line, behind its page.
+func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source, dropped bool) error {
 	cover, err := engine.Cover(ctx, src)
 	if err != nil {
 		return err
@@ -71,6 +73,14 @@ func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source) error {
 		labels[i] = s.Label
 	}
 	style := textflow.Learn(pages)
+	if dropped {
+		for _, p := range pages {
+			for _, line := range style.Dropped(p) {
+				fmt.Printf("%d\t%s\n", p.Number, line)
+			}
+		}
+		return nil
+	}
 	style.Language = cmp.Or(textflow.Language(facts.Language), style.Language)
 	_, err = fmt.Fprint(os.Stdout, textflow.HTML(textflow.Flow(pages, style), textflow.Setting{
 		Language: style.Language,

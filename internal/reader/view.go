@@ -215,9 +215,10 @@ func sizes(settings setting.Settings, p frame.Pages, openAt int) (template.CSS, 
 	if byNumber.Zoom.Kind != setting.TrueSize {
 		byNumber.Zoom.Kind = setting.ByNumber
 	}
-	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s;--low:%spx}", setting.Number(round8(widest)), setting.Number(round8(tallest)),
+	low, high := frame.Bounds(settings)
+	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s;--low:%spx;--high:%spx}", setting.Number(round8(widest)), setting.Number(round8(tallest)),
 		setting.Number(round8(frame.Scale(byNumber, p, 0, 0))),
-		setting.Number(round8(math.Max(frame.MinScale, frame.TrueScale*settings.LeastZoom/100))))
+		setting.Number(round8(low)), setting.Number(round8(high)))
 	classOf := func(prefix, names string, known map[[2]float64]string, w, h float64) string {
 		class, ok := known[[2]float64{w, h}]
 		if !ok {
@@ -271,6 +272,9 @@ func lookSizes(s setting.Settings, p frame.Pages) string {
 	taken := 2*s.Border + 2*s.Padding + 2*frame.Gutter
 	size := func(taken float64) string {
 		size := fmt.Sprintf("calc((100vw - %spx)*%s)", figure(taken), figure(first/widest))
+		if s.MostZoom > 0 {
+			size = fmt.Sprintf("min(%dpx,%s)", int(math.Ceil(first*frame.TrueScale*s.MostZoom/100)), size)
+		}
 		if s.LeastZoom > 0 {
 			size = fmt.Sprintf("max(%dpx,%s)", int(math.Ceil(first*frame.TrueScale*s.LeastZoom/100)), size)
 		}

@@ -118,8 +118,8 @@ func (c css) standing() string {
 	}
 	widest, _ := c.p.Extent(c.s)
 	// Bounded like Scale, in px of the pages' own height.
-	least := math.Max(MinScale, TrueScale*c.s.LeastZoom/100)
-	low, high := number(points*least)+"px", number(points*MaxScale)+"px"
+	least, most := Bounds(c.s)
+	low, high := number(points*least)+"px", number(points*most)+"px"
 	grow := fmt.Sprintf("(%s - %spx%s)*%s", c.width(), number(w+2*Gutter), beside, number(points/widest))
 	return fmt.Sprintf("calc(clamp(%s,%s,%s) + %s%s)", low, grow, high, fixed, below)
 }

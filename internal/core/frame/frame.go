@@ -167,6 +167,15 @@ func Scale(s setting.Settings, p Pages, innerWidth, innerHeight float64) float64
 	case setting.ByNumber:
 		scale = TrueScale * s.Zoom.Percent / 100
 	}
-	scale = math.Max(scale, TrueScale*s.LeastZoom/100)
-	return math.Min(math.Max(scale, MinScale), MaxScale)
+	low, high := Bounds(s)
+	return math.Min(math.Max(scale, low), high)
+}
+
+// Bounds are the least and the greatest scale at opening.
+func Bounds(s setting.Settings) (low, high float64) {
+	low, high = math.Max(MinScale, TrueScale*s.LeastZoom/100), MaxScale
+	if s.MostZoom > 0 {
+		high = math.Max(math.Min(high, TrueScale*s.MostZoom/100), low)
+	}
+	return low, high
 }

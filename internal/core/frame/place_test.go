@@ -77,6 +77,7 @@ func TestHeights(t *testing.T) {
 		{"at least", func(s *setting.Settings) {
 			s.Height, s.LeastHeight = setting.Length{Value: 10, Unit: setting.VH}, 240
 		}, 240},
+		{"never above a zoom", func(s *setting.Settings) { s.MostZoom = 40 }, 2 + 44 + 24 + 842*40*4/300.0},
 		{"never below a zoom", func(s *setting.Settings) { s.LeastZoom = 75 }, 2 + 44 + 24 + 842},
 	} {
 		b := frame.Layout(with(c.change), handbook, 634, 800)

@@ -105,6 +105,12 @@ func Check(s Settings, pages int) []Problem {
 	if s.LeastZoom != noLimit && !within(s.LeastZoom, MinZoom, MaxZoom) {
 		wrong(LeastZoom, "A smallest zoom goes from %d to %d %%; leave it empty for none.", MinZoom, MaxZoom)
 	}
+	switch {
+	case s.MostZoom != noLimit && !within(s.MostZoom, MinZoom, MaxZoom):
+		wrong(MostZoom, "A largest zoom goes from %d to %d %%; leave it empty for none.", MinZoom, MaxZoom)
+	case s.MostZoom != noLimit && s.LeastZoom > s.MostZoom:
+		wrong(MostZoom, "The largest zoom is below the smallest of %g %%.", s.LeastZoom)
+	}
 	one := func(key Key, v, message string, of ...string) {
 		if !slices.Contains(of, v) {
 			wrong(key, "%s", message)

@@ -39,6 +39,7 @@ const (
 	LeastHeight Key = "min_height"
 	MostHeight  Key = "max_height"
 	LeastZoom   Key = "least_zoom"
+	MostZoom    Key = "most_zoom"
 	Flow        Key = "flow"
 	Facing      Key = "facing"
 	Order       Key = "order"
@@ -65,7 +66,7 @@ const (
 func Keys() []Key {
 	return []Key{
 		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
-		OpenAt, Zoom, LeastZoom, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
+		OpenAt, Zoom, LeastZoom, MostZoom, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
 		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView, Sites, Guarded,
 		Padding, Border, Corner, Shadow, Background, Scheme, Colours,
 	}
@@ -195,6 +196,7 @@ type Settings struct {
 	LeastHeight float64 `json:"min_height"` // CSS px; 0 sets no limit
 	MostHeight  float64 `json:"max_height"` // CSS px; 0 sets no limit
 	LeastZoom   float64 `json:"least_zoom"` // percent of true size that the opening never goes below; 0 sets none
+	MostZoom    float64 `json:"most_zoom"`  // percent of true size that the opening never goes above; 0 sets none
 	Flow        string  `json:"flow"`
 	Facing      string  `json:"facing"`
 	Order       string  `json:"order"`

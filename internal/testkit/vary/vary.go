@@ -49,6 +49,9 @@ func Settings(r *rand.Rand) setting.Settings {
 	s.Zoom = One(r, setting.Opening{Kind: setting.FitWidth, Percent: 100}, setting.Opening{Kind: setting.FitPage, Percent: 100},
 		setting.Opening{Kind: setting.TrueSize, Percent: 100}, setting.Opening{Kind: setting.ByNumber, Percent: between(r, 10, 220)})
 	s.LeastZoom = sometimes(r, 5, between(r, 20, 150))
+	if most := sometimes(r, 6, between(r, 40, 300)); most >= s.LeastZoom {
+		s.MostZoom = most
+	}
 	s.Flow = One(r, setting.Down, setting.Across, setting.Turn, setting.Tiles)
 	s.Facing = One(r, setting.Single, setting.Pairs, setting.Cover)
 	s.Order = One(r, setting.FromLeft, setting.FromRight)

@@ -4,12 +4,12 @@ import { scrub } from './scrub.js';
 
 const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
-  pages: ['open_at', 'zoom', 'least_zoom', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
+  pages: ['open_at', 'zoom', 'least_zoom', 'most_zoom', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
   toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
   dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'colours', 'background'],
 };
 // Numbers that are empty when they set no limit.
-const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom']);
+const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom', 'most_zoom']);
 const plain = ['open_at', 'padding', 'border', 'corner'];
 
 // Fields in which something is typed that was not sent yet.
