@@ -88,9 +88,9 @@ func (l line) entry() (title, number string, dots, ok bool) {
 
 // contentsAt says how many lines, from the first one on, are contents: most of them
 // have dots or lead to a page by a link of the file. An entry may take two lines, of
-// which the second leads to its page.
-func contentsAt(lines []line, links []overlay.Link) int {
-	n, entries, sure := 0, 0, 0
+// which the second leads to its page. seen is how many lines were looked at.
+func contentsAt(lines []line, links []overlay.Link) (n, seen int) {
+	entries, sure := 0, 0
 	for n < len(lines) {
 		l := lines[n]
 		if _, _, dots, ok := l.entry(); ok {
@@ -111,9 +111,9 @@ func contentsAt(lines []line, links []overlay.Link) int {
 		break
 	}
 	if sure < contentsLines || 2*sure < entries {
-		return 0
+		return 0, n
 	}
-	return n
+	return n, n
 }
 
 // contentsOf sets such lines.

@@ -20,10 +20,10 @@ const (
 )
 
 // gridAt says how many lines, from the first one on, are rows of a table whose
-// columns stand close together, and gives them with their cells apart.
-func gridAt(lines []line) []line {
-	var out []line
-	for i, l := range lines {
+// columns stand close together, and gives them with their cells apart. seen is how
+// many lines were looked at.
+func gridAt(lines []line) (out []line, seen int) {
+	for i, l := range lines[:min(len(lines), mostTableRows)] {
 		if i > 0 && (l.first || l.base()-lines[i-1].base() > 3*l.size()) {
 			break
 		}
@@ -39,7 +39,7 @@ func gridAt(lines []line) []line {
 		out = next
 	}
 	if len(out) < gridRows || holding(out) < gridCells || len(columnsOf(out)) <= len(columnsOf(lines[:len(out)])) {
-		return nil
+		return nil, len(out)
 	}
 	var sizes []int
 	few := 0
@@ -53,9 +53,9 @@ func gridAt(lines []line) []line {
 	}
 	slices.Sort(sizes)
 	if sizes[len(sizes)/2] > cellText || 4*few > len(out) {
-		return nil
+		return nil, len(out)
 	}
-	return out
+	return out, len(out)
 }
 
 // apart gives a line whose segments are cut wherever the white is wider than

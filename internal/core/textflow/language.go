@@ -25,6 +25,8 @@ const (
 	// partLetters is how many letters a paragraph has at least whose language is told
 	// by itself.
 	partLetters = 160
+	// mostTold bounds the paragraphs that are looked at, at once.
+	mostTold = 400
 )
 
 // listen notes the language of a page.
@@ -108,6 +110,7 @@ func same(a, b string) bool {
 // speak gives paragraphs that are in another language than the document that
 // language, where nothing has said it.
 func speak(blocks []Block, document string) {
+	told := 0
 	for i := range blocks {
 		b := &blocks[i]
 		if b.Language != "" {
@@ -115,6 +118,9 @@ func speak(blocks []Block, document string) {
 		}
 		if b.Language != "" || b.Kind == Code || b.Kind == Formula || utf8.RuneCountInString(b.Text) < partLetters {
 			continue
+		}
+		if told++; told > mostTold {
+			return
 		}
 		if own := Detected(string([]rune(b.Text)[:min(sample/2, utf8.RuneCountInString(b.Text))])); own != "" && !same(own, document) {
 			b.Language = own

@@ -13,6 +13,9 @@ import (
 // noteSize is how large the letters of a note are at most, in parts of the text's.
 const noteSize = 0.95
 
+// mostNotes bounds what is looked at as a note on one page.
+const mostNotes = 100
+
 // noteSigns are the marks of notes that are no figures.
 const noteSigns = "*∗⋆†‡§¶‖#"
 
@@ -49,7 +52,7 @@ func noteMark(b Block) (mark string, n int) {
 
 // noted finds the notes of one page's blocks and what refers to them.
 func noted(blocks []Block, body float64, page int) {
-	count := 0
+	count, looked := 0, 0
 	for i := range blocks {
 		b := &blocks[i]
 		if b.Kind != Paragraph && b.Kind != Item || b.size == 0 || body == 0 || b.size > noteSize*body || i == 0 {
@@ -58,6 +61,9 @@ func noted(blocks []Block, body float64, page int) {
 		mark, n := noteMark(*b)
 		if mark == "" {
 			continue
+		}
+		if looked++; looked > mostNotes {
+			return
 		}
 		call := called(blocks[:i], mark)
 		if call == nil {

@@ -35,9 +35,16 @@ func markerOf(text string) (marker, rest string) {
 func paragraphs(lines []line, style Style, links []overlay.Link, outline []Entry) []Block {
 	var out []Block
 	var last line
+	plainUntil, looseUntil := 0, 0
 	for i := 0; i < len(lines); i++ {
 		l := lines[i]
-		if n := contentsAt(lines[i:], links); n > 0 {
+		n, seen := 0, 0
+		if i >= plainUntil {
+			if n, seen = contentsAt(lines[i:], links); n == 0 {
+				plainUntil = i + seen // what was no contents once is not looked at line by line
+			}
+		}
+		if n > 0 {
 			out = append(out, contentsOf(lines[i:i+n], links)...)
 			i += n - 1
 			last = line{}
@@ -54,7 +61,13 @@ func paragraphs(lines []line, style Style, links []overlay.Link, outline []Entry
 			last = line{}
 			continue
 		}
-		if grid := gridAt(lines[i:]); len(grid) > 0 {
+		var grid []line
+		if i >= looseUntil {
+			if grid, seen = gridAt(lines[i:]); len(grid) == 0 {
+				looseUntil = i + seen
+			}
+		}
+		if len(grid) > 0 {
 			out = append(out, Block{Kind: Table, Rows: cellsOf(grid, links), box: boxOf(lines[i].runs())})
 			i += len(grid) - 1
 			last = line{}
@@ -210,13 +223,17 @@ func continues(block, next Block, a, b line, uneven float64) bool {
 	return !(short && !unfinished(a.plainText()))
 }
 
-// tableRows is how many lines of cells make a table.
-const tableRows = 3
+// tableRows is how many lines of cells make a table; a longer one than the most is
+// set as several.
+const (
+	tableRows     = 3
+	mostTableRows = 300
+)
 
 // tableAt says how many lines, from the first one on, are rows of a table.
 func tableAt(lines []line) int {
 	n := 0
-	for n < len(lines) && len(lines[n].segments) >= 2 && !(n > 0 && lines[n].first) {
+	for n < min(len(lines), mostTableRows) && len(lines[n].segments) >= 2 && !(n > 0 && lines[n].first) {
 		if n > 0 && lines[n].base()-lines[n-1].base() > 4*lines[n].size() || holding(lines[:n+1]) < 2 && !even(lines[:n+1]) {
 			break
 		}

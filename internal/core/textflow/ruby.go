@@ -19,6 +19,9 @@ const (
 	rubyNear, rubyFar = 0.45, 1.5
 )
 
+// mostRuby bounds what is looked at as ruby on one page.
+const mostRuby = 1000
+
 // isRuby says whether a text may be ruby: letters that stand for sounds.
 func isRuby(text string) bool {
 	return text != "" && !strings.ContainsFunc(text, func(r rune) bool {
@@ -39,9 +42,13 @@ func along(r overlay.Run) (from, across float64) {
 // rubied parts ruby from what it is about. The runs that are left carry it.
 func rubied(runs []overlay.Run) (base, ruby []overlay.Run) {
 	is := map[int]bool{}
+	looked := 0
 	for i, r := range runs {
 		if !isRuby(r.Text) {
 			continue
+		}
+		if looked++; looked > mostRuby {
+			break
 		}
 		from, across := along(r)
 		for k := range runs {
