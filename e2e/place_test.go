@@ -93,7 +93,7 @@ func TestAPanelThatComesLate(t *testing.T) {
 	// What was closed before it came stays closed.
 	testkit.Eval[bool](tab, tab.Ctx, `(['contents', 'about', 'about'].forEach((n) => document.querySelector('[data-do=' + n + ']').click()), true)`)
 	tab.Until(tab.Ctx, `document.querySelector('#about[aria-busy=false] dd')`)
-	assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.side:not([hidden]), [aria-expanded=true]').length`))
+	assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.side:not([hidden]), [data-do][aria-expanded=true]').length`))
 }
 
 // The offer of the text view waits for the fonts; by then it may be open.
