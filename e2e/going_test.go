@@ -179,3 +179,30 @@ func TestPartsOfTheTextView(t *testing.T) {
 	tab.Do(chromedp.Click(`#n4-2 a[role=doc-backlink]`))
 	tab.Until(tab.Ctx, `document.activeElement.id === 'r4-2' && `+inView)
 }
+
+// Where each page is as large as fits, pages of other sizes are as wide as the first,
+// hits lie on their words, links arrive at their height, and the size that is told is
+// that of the page.
+func TestEachPageAsLargeAsFits(t *testing.T) {
+	_, p, tab := opened(t, "annual-report.pdf", 700, 700, func(s *setting.Settings) { s.RowScale = setting.EachRow })
+	require.NotEmpty(t, p.Key)
+	widths := testkit.Eval[[]float64](tab, tab.Ctx, `[...document.querySelectorAll('.sheet')].map((s) => parseFloat(getComputedStyle(s).width))`)
+	for _, w := range widths {
+		assert.InDelta(t, widths[0], w, 1)
+	}
+	figure := `parseInt(document.getElementById('zoom').textContent)`
+	first := testkit.Eval[int](tab, tab.Ctx, figure)
+	testkit.Eval[bool](tab, tab.Ctx, `(() => { const e = document.getElementById('number'); e.value = 6; return e.dispatchEvent(new Event('change')); })()`)
+	tab.Until(tab.Ctx, `document.querySelector('#p6 .layer[data-whole]')`)
+	turned := testkit.Eval[[]float64](tab, tab.Ctx, `[...document.querySelectorAll('#p1 , #p6')].map((s) => Number(getComputedStyle(s).getPropertyValue('--f')))`)
+	tab.Do(chromedp.Click(`[data-do=larger]`), chromedp.Click(`[data-do=smaller]`))
+	tab.Until(tab.Ctx, fmt.Sprintf(`Math.abs(%s - %d * %g / %g) < 12`, figure, first, turned[1], turned[0]))
+	tab.Do(chromedp.Click(`[data-do=find]`))
+	tab.Until(tab.Ctx, `document.getElementById('words-find')`)
+	look(tab, "stored upright")
+	tab.Until(tab.Ctx, `document.querySelector('#p6 .hits rect') && document.querySelector('#p6 .layer[data-whole]')`)
+	assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `(() => {
+		const hit = document.querySelector('#p6 .hits rect').getBoundingClientRect();
+		const line = [...document.querySelectorAll('#p6 .layer text')].find((t) => t.textContent.includes('stored upright')).getBoundingClientRect();
+		return hit.left >= line.left - 2 && hit.right <= line.right + 2 && hit.top >= line.top - 6 && hit.bottom <= line.bottom + 6; })()`), "the hit lies on its words")
+}

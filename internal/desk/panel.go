@@ -64,6 +64,11 @@ func (panel) Facing() choice {
 	return choiceOf(setting.Facing, "Facing", option{"Single pages", setting.Single, "single"}, option{"Pairs", setting.Pairs, "pairs"}, option{"Cover alone, then pairs", setting.Cover, "cover +"})
 }
 
+// RowScale is how large pages of other sizes stand.
+func (panel) RowScale() choice {
+	return choiceOf(setting.RowScale, "Pages of other sizes", option{"In proportion: one scale for all pages", setting.SameScale, "in proportion"}, option{"Each page as large as fits", setting.EachRow, "each as large as fits"})
+}
+
 // Order is the side pages begin at.
 func (panel) Order() choice {
 	return choiceOf(setting.Order, "Begin at", option{"From left to right", setting.FromLeft, "left"}, option{"From right to left", setting.FromRight, "right"})

@@ -230,11 +230,22 @@ func sizes(settings setting.Settings, p frame.Pages, openAt int) (template.CSS, 
 	}
 	ofSheets, ofRows := map[[2]float64]string{}, map[[2]float64]string{}
 	out := make([]rowView, 0, p.Count())
-	for _, r := range p.Rows(settings) {
+	factors := map[float64]string{}
+	for i, r := range p.Rows(settings) {
 		row := rowView{Class: classOf("r", ".%s{--rw:%s;--rh:%s}", ofRows, r.Width, r.Height)}
+		factor := p.Factor(settings, i)
+		if factor != 1 {
+			class, known := factors[factor]
+			if !known {
+				class = fmt.Sprintf("f%d", len(factors))
+				factors[factor] = class
+				fmt.Fprintf(&css, ".%s{--f:%s}", class, setting.Number(round8(factor)))
+			}
+			row.Class += " " + class
+		}
 		for n := r.First + 1; n <= r.First+r.Count; n++ {
 			s := p.Sheets[n-1]
-			class := classOf("s", ".%s{--w:%s;--h:%s}", ofSheets, s.Width, s.Height)
+			class := classOf("s", ".%s{--w:%s;--h:%s}", ofSheets, s.Width*factor, s.Height*factor)
 			near := n >= openAt && n < openAt+nearPages
 			row.Sheets = append(row.Sheets, sheetView{Number: n, Label: s.Label, Class: class, Near: near, First: n == openAt})
 		}
@@ -264,7 +275,7 @@ func round8(v float64) float64 { return math.Round(v*1e8) / 1e8 }
 // lookSizes tells the browser how wide page 1 will be, so that it picks an
 // image before it has laid the page out (HTML, sizes attribute).
 func lookSizes(s setting.Settings, p frame.Pages) string {
-	first := p.Sheets[0].Width
+	first := p.Sheets[0].Width * p.Factor(s, 0)
 	if s.Zoom.Kind == setting.TrueSize || s.Zoom.Kind == setting.ByNumber {
 		return fmt.Sprintf("%dpx", int(math.Ceil(first*frame.Scale(s, p, 0, 0))))
 	}

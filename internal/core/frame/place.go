@@ -41,7 +41,7 @@ func Place(s setting.Settings, p Pages, b Box) Standing {
 		}
 	}
 	for i, r := range rows {
-		out.face(p.Sheets, r, out.Rows[i], b.Scale, backward)
+		out.face(p.Sheets, r, out.Rows[i], b.Scale*p.Factor(s, i), backward)
 	}
 	return out
 }

@@ -59,7 +59,7 @@ func look(f Facts, s setting.Settings, screen Screen) View {
 	at := frame.Place(s, f.Pages, b)
 	v := View{
 		Screen: screen, Box: b, Percent: frame.Percent(b.Scale), Shown: b.Shown(at.Pages[0]),
-		Rows: at.Rows, Pages: at.Pages, standing: at, Weight: weigh(f, b, screen),
+		Rows: at.Rows, Pages: at.Pages, standing: at, Weight: weigh(f, s, b, screen),
 	}
 	if f.Sizes.Known {
 		v.Typed = true

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"incipit/internal/core/frame"
+	"incipit/internal/core/setting"
 )
 
 // Connection is a way to the reader, with what is assumed of it.
@@ -46,7 +47,7 @@ type Weight struct {
 
 // weigh picks the image a browser picks: the narrowest that has a pixel for
 // each of the screen's, or else the widest (HTML, srcset with w descriptors).
-func weigh(f Facts, b frame.Box, screen Screen) Weight {
+func weigh(f Facts, s setting.Settings, b frame.Box, screen Screen) Weight {
 	w := Weight{File: f.FileBytes, Seconds: []float64{}}
 	widths := make([]int, 0, len(f.Images))
 	for width := range f.Images {
@@ -56,7 +57,7 @@ func weigh(f Facts, b frame.Box, screen Screen) Weight {
 		return w
 	}
 	slices.Sort(widths)
-	need := math.Ceil(f.Pages.Sheets[0].Width*b.Scale) * screen.Density
+	need := math.Ceil(f.Pages.Sheets[0].Width*f.Pages.Factor(s, 0)*b.Scale) * screen.Density
 	w.Width = widths[len(widths)-1]
 	for _, width := range widths {
 		if float64(width) >= need {

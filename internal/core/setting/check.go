@@ -119,6 +119,7 @@ func Check(s Settings, pages int) []Problem {
 	if message := s.Sites.Wrong(); message != "" {
 		wrong(Sites, "%s", message)
 	}
+	one(RowScale, s.RowScale, "Pages of other sizes stand in proportion, or each as large as fits.", SameScale, EachRow)
 	one(Flow, s.Flow, "Pages run down, across, turn, or stand as tiles.", Down, Across, Turn, Tiles)
 	one(Facing, s.Facing, "Pages stand single, in pairs, or as a cover and pairs.", Single, Pairs, Cover)
 	one(Order, s.Order, "Pages begin at the left or at the right.", FromLeft, FromRight)

@@ -40,6 +40,7 @@ const (
 	MostHeight  Key = "max_height"
 	LeastZoom   Key = "least_zoom"
 	MostZoom    Key = "most_zoom"
+	RowScale    Key = "row_scale"
 	Flow        Key = "flow"
 	Facing      Key = "facing"
 	Order       Key = "order"
@@ -66,7 +67,7 @@ const (
 func Keys() []Key {
 	return []Key{
 		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
-		OpenAt, Zoom, LeastZoom, MostZoom, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
+		OpenAt, Zoom, LeastZoom, MostZoom, RowScale, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
 		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView, Sites, Guarded,
 		Padding, Border, Corner, Shadow, Background, Scheme, Colours,
 	}
@@ -197,6 +198,7 @@ type Settings struct {
 	MostHeight  float64 `json:"max_height"` // CSS px; 0 sets no limit
 	LeastZoom   float64 `json:"least_zoom"` // percent of true size that the opening never goes below; 0 sets none
 	MostZoom    float64 `json:"most_zoom"`  // percent of true size that the opening never goes above; 0 sets none
+	RowScale    string  `json:"row_scale"`  // whether pages of other sizes keep their proportion, where a zoom fits them
 	Flow        string  `json:"flow"`
 	Facing      string  `json:"facing"`
 	Order       string  `json:"order"`
@@ -219,6 +221,12 @@ type Settings struct {
 	Guarded  bool     `json:"guarded"` // it opens to who shows a token alone
 }
 
+// How pages of other sizes than the first are scaled, where the zoom fits them.
+const (
+	SameScale = "same" // all by one scale: a small sheet looks small
+	EachRow   = "each" // each row as large as fits
+)
+
 // Default is what house style starts from.
 func Default() Settings {
 	return Settings{
@@ -228,7 +236,7 @@ func Default() Settings {
 		Navigation: true, Toolbar: true,
 		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Find, toolbar.Overview, toolbar.Zoom, toolbar.Text, toolbar.FullScreen, toolbar.Print, toolbar.Download, toolbar.About},
 		Download: true, Print: true,
-		Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
+		RowScale: SameScale, Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
 		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
 		Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true, Sites: SiteList{},
 	}

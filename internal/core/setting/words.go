@@ -11,7 +11,7 @@ func (k Key) Name() string {
 		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Stands",
 		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
 		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "A printout",
-		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Never below", MostZoom: "Never above",
+		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Never below", MostZoom: "Never above", RowScale: "Pages of other sizes",
 		Flow: "Pages run", Facing: "Facing", Order: "Begins", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
 		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
 		Scheme: "Colours", Colours: "Own colours", Copying: "The text", TextView: "Text view", Pointer: "The pointer",
@@ -40,6 +40,8 @@ func (s Settings) Words(k Key) string {
 		return orNone(s.MostHeight, " px", "no maximum")
 	case LeastZoom:
 		return orNone(s.LeastZoom, " %", "no limit")
+	case RowScale:
+		return map[string]string{SameScale: "in proportion", EachRow: "each as large as fits"}[s.RowScale]
 	case MostZoom:
 		return orNone(s.MostZoom, " %", "no limit")
 	case Height:

@@ -52,6 +52,7 @@ func Settings(r *rand.Rand) setting.Settings {
 	if most := sometimes(r, 6, between(r, 40, 300)); most >= s.LeastZoom {
 		s.MostZoom = most
 	}
+	s.RowScale = One(r, setting.SameScale, setting.SameScale, setting.EachRow)
 	s.Flow = One(r, setting.Down, setting.Across, setting.Turn, setting.Tiles)
 	s.Facing = One(r, setting.Single, setting.Pairs, setting.Cover)
 	s.Order = One(r, setting.FromLeft, setting.FromRight)

@@ -4,7 +4,7 @@ import { scrub } from './scrub.js';
 
 const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
-  pages: ['open_at', 'zoom', 'least_zoom', 'most_zoom', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
+  pages: ['open_at', 'zoom', 'least_zoom', 'most_zoom', 'row_scale', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
   toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
   dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'colours', 'background'],
 };

@@ -57,7 +57,7 @@ export async function contents(panel, reader) {
     here?.removeAttribute('aria-current');
     // On the page itself, what stands at or above the line that is read.
     const sheet = reader.sheets[page - 1];
-    const read = (reader.placeNow().part + 0.13) * Number(getComputedStyle(sheet).getPropertyValue('--h'));
+    const read = (reader.placeNow().part + 0.13) * reader.zoom.property('--h', sheet) / reader.zoom.factor(sheet);
     const before = (place) => place.page < page || (place.page === page && (place.top ?? 0) <= read);
     here = links.findLast((l) => before(l.place)) ?? links.find((l) => l.place.page === page);
     here?.setAttribute('aria-current', 'location');

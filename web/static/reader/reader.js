@@ -58,7 +58,7 @@ function go(page, announce = true) {
 function show(page, box) {
   if (text?.isOpen) text.close(page);
   if (!box) return void go(page, false);
-  const scale = zoom.exact / 75;
+  const scale = zoom.points(sheets[page - 1]);
   const room = pages.getBoundingClientRect();
   let rect = sheets[page - 1].getBoundingClientRect();
   // Where the middle of the box stands on the page, turned or not.
@@ -102,7 +102,7 @@ function arrive({ page, top = 0, left, zoom: percent }) {
   if (percent) zoom.at(percent, null, true);
   go(page, false);
   if (!top && !left) return;
-  const scale = zoom.exact / 75;
+  const scale = zoom.points(sheets[page - 1]);
   const room = pages.getBoundingClientRect();
   const rect = sheets[page - 1].getBoundingClientRect();
   const [u, v] = [(left ?? 0) * scale, top * scale];

@@ -20,7 +20,7 @@ export class Zoom {
     this.pages.addEventListener('wheel', (event) => {
       if (!event.ctrlKey) return;
       event.preventDefault();
-      this.at(this.exact * Math.exp(-Math.min(Math.max(event.deltaY, -60), 60) / 120), [event.clientX, event.clientY]);
+      this.at(this.exact * this.factor() * Math.exp(-Math.min(Math.max(event.deltaY, -60), 60) / 120), [event.clientX, event.clientY]);
     }, { passive: false });
     this.fingers();
   }
@@ -29,7 +29,13 @@ export class Zoom {
 
   get exact() { return (this.sheets[0].getBoundingClientRect().width / this.property('--w')) * 75; }
 
-  get percent() { return Math.round(this.exact); }
+  /** How many times as large the row of a page stands as the scale says. */
+  factor(sheet = this.sheets[this.page() - 1]) { return this.property('--f', sheet); }
+
+  /** CSS px for a point of a page, as it stands now. */
+  points(sheet) { return sheet.getBoundingClientRect().width / this.property('--w', sheet) * this.factor(sheet); }
+
+  get percent() { return Math.round(this.exact * this.factor()); }
 
   smaller() { this.at(steps.findLast((s) => s < this.percent) ?? least); }
 
@@ -46,7 +52,7 @@ export class Zoom {
     const part = [(x - before.left) / before.width, (y - before.top) / before.height];
     this.asked = percent;
     this.changes();
-    this.size.replaceSync(percent === null ? '' : `.pages .all.all.all { --pt: ${inside(percent) / 75}px }`);
+    this.size.replaceSync(percent === null ? '' : `.pages .all.all.all { --pt: ${inside(percent) / 75 / this.factor()}px }`);
     const after = sheet.getBoundingClientRect();
     const by = { left: after.left + part[0] * after.width - x, top: after.top + part[1] * after.height - y, behavior: 'instant' };
     if (flow.turns) {
@@ -63,7 +69,7 @@ export class Zoom {
     const box = this.pages.parentElement;
     const wide = (box.clientWidth - gutters) / this.property('--maxw', this.pages);
     const high = (box.clientHeight - gutters) / this.property('--maxh', this.pages);
-    return this.at(inside((how === 'page' ? Math.min(wide, high) : how === 'height' ? high : wide) * 75), null, quiet);
+    return this.at(inside((how === 'page' ? Math.min(wide, high) : how === 'height' ? high : wide) * 75 * this.factor()), null, quiet);
   }
 
   /** Turns all pages by a quarter more. The layout goes by the turned sizes. */
@@ -118,7 +124,7 @@ export class Zoom {
     pages.addEventListener('touchstart', (event) => {
       down.clear();
       for (const t of event.touches) down.set(t.identifier, [t.clientX, t.clientY]);
-      start = down.size === 2 ? { ...spread(), percent: this.exact } : null;
+      start = down.size === 2 ? { ...spread(), percent: this.exact * this.factor() } : null;
     }, { passive: true });
     pages.addEventListener('touchmove', (event) => {
       if (!start || event.touches.length !== 2) return;
@@ -157,7 +163,7 @@ export class Zoom {
     const left = Math.min(...lines.map((b) => b.left));
     const wide = Math.max(...lines.map((b) => b.right)) - left;
     const by = lines.length ? Math.min(Math.max((room.width - gutters) / wide, 1.25), 4) : 2;
-    this.at(this.exact * by, [x, y]);
+    this.at(this.exact * this.factor() * by, [x, y]);
     if (lines.length) this.pages.scrollBy({ left: x - (x - left) * by - room.left - gutters / 2, behavior: 'instant' });
   }
 
