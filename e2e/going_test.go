@@ -206,3 +206,42 @@ func TestEachPageAsLargeAsFits(t *testing.T) {
 		const line = [...document.querySelectorAll('#p6 .layer text')].find((t) => t.textContent.includes('stored upright')).getBoundingClientRect();
 		return hit.left >= line.left - 2 && hit.right <= line.right + 2 && hit.top >= line.top - 6 && hit.bottom <= line.bottom + 6; })()`), "the hit lies on its words")
 }
+
+// In the dark, pages are light on dark where the editor or the reader wants it; the
+// pictures on them stay as they are.
+func TestPagesInTheDark(t *testing.T) {
+	h := testkit.Open(t)
+	made, err := os.ReadFile(filepath.Join("..", "internal", "intake", "testdata", "kinds.pdf"))
+	require.NoError(t, err)
+	p, _, tab := received(t, h, "Companion", made, 700, 700)
+	s := setting.Default()
+	s.Tools, s.Dim, s.Scheme = toolbar.Set(toolbar.All()), true, setting.Dark
+	h.Publish(t, p.ID, s)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key + "?dark#page=3"))
+	tab.Until(tab.Ctx, `document.querySelector('#p3 .kept canvas')`)
+	// The picture's paper is white, the page around it dark.
+	looks := func() []bool { // all is read at once: browsers warn where it is read again and again
+		return testkit.Eval[[]bool](tab, tab.Ctx, `(() => {
+			const canvas = document.querySelector('#p3 .kept canvas');
+			const all = canvas?.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data;
+			const at = (x, y) => (all ? all[4 * (Math.round(y) * canvas.width + Math.round(x))] : 0);
+			const paper = [at(canvas?.width / 2, 4)];
+			// The line of the drawing ends in a dot at its upper right corner.
+			const dot = [at(canvas?.width * 180 / 184, canvas?.height * 2.5 / 93.8)];
+			const c = canvas?.getBoundingClientRect(), s = document.getElementById('p3').getBoundingClientRect();
+			return [getComputedStyle(document.querySelector('#p3 > img')).filter.includes('invert'), paper[0] > 240, !!c && c.left > s.left && c.right < s.right && c.width > 100 && dot[0] < 60]; })()`)
+	}
+	assert.Equal(t, []bool{true, true, true}, looks())
+	tab.Accessible(tab.Ctx, "dimmed pages")
+	tab.Do(chromedp.Click(`[data-do=sizes]`))
+	tab.Until(tab.Ctx, `document.getElementById('dim')?.checked`)
+	tab.Do(chromedp.Click(`#dim`))
+	tab.Until(tab.Ctx, `!document.querySelector('.kept') && getComputedStyle(document.querySelector('#p3 > img')).filter === 'none'`)
+	tab.Do(chromedp.Click(`#dim`))
+	tab.Until(tab.Ctx, `document.querySelector('#p3 .kept canvas')`)
+	s.Scheme = setting.Light
+	h.Publish(t, p.ID, s)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key + "?light#page=3"))
+	tab.Until(tab.Ctx, `document.querySelector('#p3 .layer[data-whole]')`)
+	assert.Equal(t, []bool{false, false, false}, looks())
+}

@@ -146,6 +146,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	value("corner", "9", "corner", "9")
 	radio("shadow", "'soft'", 1)
 	do(`input[name="scheme"]`, kept("scheme", "'own'"), key(kb.ArrowLeft))
+	radio("dim", "true", 1)
 	value("colour-paper", "#fafaf0", "colours.paper", "'#fafaf0'")
 	value("colour-ink", "#101010", "colours.ink", "'#101010'")
 	value("colour-accent", "#224488", "colours.accent", "'#224488'")
@@ -163,7 +164,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 		used := reached[control]
 		for kind, sample := range map[string]string{
 			"#tool-": "#tool-zoom", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
-			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#row_scale-": `input[name="row_scale"]`, "#navigation-": `input[name="navigation"]`,
+			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#row_scale-": `input[name="row_scale"]`, "#dim-": `input[name="dim"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
 			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`, "#guarded-": `input[name="guarded"]`,
 			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",

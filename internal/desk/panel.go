@@ -66,7 +66,7 @@ func (panel) Facing() choice {
 
 // RowScale is how large pages of other sizes stand.
 func (panel) RowScale() choice {
-	return choiceOf(setting.RowScale, "Pages of other sizes", option{"In proportion: one scale for all pages", setting.SameScale, "in proportion"}, option{"Each page as large as fits", setting.EachRow, "each as large as fits"})
+	return choiceOf(setting.RowScale, "Pages of other sizes", option{"In proportion: one scale for all pages", setting.SameScale, "in scale"}, option{"Each page as large as fits", setting.EachRow, "fit each"})
 }
 
 // Order is the side pages begin at.

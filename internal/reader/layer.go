@@ -17,7 +17,19 @@ import (
 // so that they lie above it.
 func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 	var b bytes.Buffer
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none"><g class="words">`, figure(s.Width), figure(s.Height))
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none"`, figure(s.Width), figure(s.Height))
+	// Where pictures are, for pages that are dimmed around them.
+	if len(layer.Figures) > 0 {
+		b.WriteString(` data-figures="`)
+		for i, f := range layer.Figures {
+			if i > 0 {
+				b.WriteByte(' ')
+			}
+			fmt.Fprintf(&b, "%s,%s,%s,%s", figure(f.X), figure(f.Y), figure(f.W), figure(f.H))
+		}
+		b.WriteByte('"')
+	}
+	b.WriteString(`><g class="words">`)
 	for i, run := range layer.Runs {
 		// A run of which nothing is on the sheet cannot be selected.
 		if run.X < -s.Width || run.X > 2*s.Width || run.Y < -s.Height || run.Y > 2*s.Height {

@@ -36,7 +36,8 @@ type view struct {
 	Tools     toolbar.Set
 	From      []float64 // CSS px of the bar from which on each tool stands in it
 	ForeEdge  bool
-	Keys      bool // page keys turn
+	Dims      string // the class that dims pages, or ""
+	Keys      bool   // page keys turn
 	Ladder    string
 	Labels    bool // pages have labels that are no numbers
 	Rows      []rowView
@@ -120,9 +121,9 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		Pages: len(sheets), OpenAt: min(settings.OpenAt, len(sheets)), Fit: settings.Zoom.Kind,
 		Flow: settings.Flow, FromRight: settings.Order == setting.FromRight,
 		Toolbar: settings.Toolbar, BarPlace: settings.BarPlace, Approach: settings.BarShown == setting.Approach,
-		ForeEdge: frame.HasForeEdge(settings, len(sheets)),
-		Keys:     settings.Navigation,
-		Narrow:   frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
+		ForeEdge: frame.HasForeEdge(settings, len(sheets)), Dims: dims(settings),
+		Keys:   settings.Navigation,
+		Narrow: frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
 		Locked: s.edition.Locked, Guarded: s.settings.Guarded, Prints: s.allows(access.PrintOut), TextView: s.allows(access.ReadText) && s.edition.Holds().Anew(), Numbers: said.Numbers,
 	}
 	if settings.TextView == setting.Offered && v.TextView {
@@ -295,6 +296,18 @@ func lookSizes(s setting.Settings, p frame.Pages) string {
 		return size(taken)
 	}
 	return fmt.Sprintf("(width < %spx) %s, %s", figure(frame.Narrow), size(taken), size(taken+frame.ForeEdge))
+}
+
+// dims gives the class that dims pages: in the dark scheme, whether that is the
+// placement's or the system's.
+func dims(s setting.Settings) string {
+	switch {
+	case s.Dim && s.Scheme == setting.Dark:
+		return "dims"
+	case s.Dim && s.Scheme == setting.System:
+		return "dim-dark"
+	}
+	return ""
 }
 
 // apart is how far the numbers of two chapters stand from each other at least, in

@@ -41,6 +41,7 @@ const (
 	LeastZoom   Key = "least_zoom"
 	MostZoom    Key = "most_zoom"
 	RowScale    Key = "row_scale"
+	Dim         Key = "dim"
 	Flow        Key = "flow"
 	Facing      Key = "facing"
 	Order       Key = "order"
@@ -69,7 +70,7 @@ func Keys() []Key {
 		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
 		OpenAt, Zoom, LeastZoom, MostZoom, RowScale, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
 		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView, Sites, Guarded,
-		Padding, Border, Corner, Shadow, Background, Scheme, Colours,
+		Padding, Border, Corner, Shadow, Background, Scheme, Dim, Colours,
 	}
 }
 
@@ -217,6 +218,7 @@ type Settings struct {
 	Pointer  string   `json:"pointer"`
 	Name     bool     `json:"name"` // the document's, in the toolbar
 	ForeEdge bool     `json:"fore_edge"`
+	Dim      bool     `json:"dim"`     // in the dark scheme pages are light on dark, their pictures kept
 	Sites    SiteList `json:"sites"`   // that may show it; none is any
 	Guarded  bool     `json:"guarded"` // it opens to who shows a token alone
 }

@@ -63,6 +63,7 @@ func Settings(r *rand.Rand) setting.Settings {
 	s.Tools = toolbar.Set(tools[:r.IntN(len(tools)+1)])
 	s.Download, s.Print = r.IntN(3) > 0, r.IntN(3) > 0
 	s.Copying, s.TextView = r.IntN(3) > 0, One(r, setting.Closed, setting.ByTool, setting.Offered)
+	s.Dim = r.IntN(6) == 0
 	s.Pointer, s.Name, s.ForeEdge = One(r, setting.Select, setting.Drag), r.IntN(4) > 0, r.IntN(4) > 0
 	s.Padding, s.Border, s.Corner = sometimes(r, 2, between(r, 0, 40)), math.Round(between(r, 0, 6)), math.Round(between(r, 0, 20))
 	s.Shadow = One(r, setting.NoShadow, setting.SoftShadow, setting.DeepShadow)

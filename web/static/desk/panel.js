@@ -6,7 +6,7 @@ const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
   pages: ['open_at', 'zoom', 'least_zoom', 'most_zoom', 'row_scale', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
   toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
-  dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'colours', 'background'],
+  dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'dim', 'colours', 'background'],
 };
 // Numbers that are empty when they set no limit.
 const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom', 'most_zoom']);

@@ -196,6 +196,7 @@ export class Near {
   fill(sheet, svg) {
     empty(svg);
     sheet.append(svg);
+    if (svg.dataset.figures && document.body.matches('.dims, .dim-dark')) import('./dim.js').then(({ keep }) => keep(sheet, svg));
     return this.pour(svg);
   }
 
@@ -240,7 +241,7 @@ export class Near {
         this.layers.delete(page);
       }
     }
-    for (const img of this.root.querySelectorAll('.sheet > img, .sheet > .hits')) {
+    for (const img of this.root.querySelectorAll('.sheet > img, .sheet > .hits, .sheet > .kept')) {
       if (far(Number(img.parentElement.dataset.page), keepImages)) img.remove();
     }
   }

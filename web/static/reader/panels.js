@@ -87,6 +87,11 @@ export function sizes(panel, reader) {
     reader.side.makeWay();
   } }, make('label', { class: 'option' }, entry, make('span', {}, '%'))), status,
   choice('opening', () => zoom.at(null)), choice('fit_width', () => zoom.fit('width')), choice('fit_page', () => zoom.fit('page')), choice('true_size', () => zoom.fit('true')));
+  // In the dark, pages may be light on dark.
+  if (getComputedStyle(document.documentElement).colorScheme === 'dark' || matchMedia('(prefers-color-scheme: dark)').matches) {
+    const dim = make('input', { type: 'checkbox', id: 'dim', checked: document.body.matches('.dims, .dim-dark'), onchange: () => import('./dim.js').then(({ wish }) => wish(reader, dim.checked)) });
+    panel.append(make('label', { class: 'option' }, dim, say('dim')));
+  }
   reader.resized.add(show);
   return { opened() { entry.value = num(zoom.percent); entry.focus(); entry.select(); } };
 }
