@@ -164,6 +164,7 @@ func (l *Learner) Style() Style {
 		}
 	}
 	slices.Sort(s.Ornaments)
+	s.Ornaments = s.Ornaments[:min(len(s.Ornaments), mostOrnaments)]
 	return s
 }
 
@@ -252,6 +253,8 @@ const (
 	edge = 0.13
 	// edgePages is on how many pages a line comes back at one height.
 	edgePages = 3
+	// mostOrnaments bounds the pictures that are known to come back.
+	mostOrnaments = 500
 	// mostRows bounds the lines at the edges of a page that are looked at.
 	mostRows = 200
 	// mostAway bounds how far a page's number may be from its place in the file.

@@ -21,8 +21,9 @@ type File struct {
 	inner   int // bytes of the object streams that are kept
 	places  map[string]Value
 	numbers map[Ref]int // pages, by their objects
+	leaves  []leaf
+	known   bool // the pages: they have been looked for
 	pages   []Page
-	known   bool // pages: they have been looked for
 }
 
 // entry is where an object stands: at an offset, or as the index-th of an object

@@ -32,8 +32,8 @@ func Untagged(name string) string {
 // file itself says is read where its dictionary does not (ISO 32000-2,
 // 9.6.5).
 func (f *File) Fonts(page int) map[string][]*Font {
-	pages := f.Pages()
-	if page < 1 || page > len(pages) {
+	p, ok := f.Page(page)
+	if !ok {
 		return nil
 	}
 	out := map[string][]*Font{}
@@ -63,7 +63,7 @@ func (f *File) Fonts(page int) map[string][]*Font {
 			}
 		}
 	}
-	walk(pages[page-1].resources, 0)
+	walk(p.resources, 0)
 	return out
 }
 

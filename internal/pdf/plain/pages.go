@@ -32,19 +32,35 @@ var usual = Box{0, 0, 612, 792}
 // inherited are the entries of a page that nodes above it may hold (table 31).
 var inherited = []Name{"MediaBox", "CropBox", "Rotate", "Resources"}
 
-// Pages lists the pages of a file with their labels. Parts of the page tree that
-// cannot be read are left out, so whoever knows better how many there are should
-// compare.
-func (f *File) Pages() []Page {
+// leaf is a page that has not been read: its object, and what the nodes above it
+// hold for it.
+type leaf struct {
+	object Value
+	above  Dict
+}
+
+// order finds the pages of a file without reading them: where a node says that it has
+// as many pages as kids, and the first and the last one are pages, all are. So a page of a long file costs a few
+// reads, wherever the file lies.
+func (f *File) order() []leaf {
 	if f.known {
-		return f.pages
+		return f.leaves
 	}
 	f.known, f.numbers = true, map[Ref]int{}
 	seen := map[Ref]bool{}
+	add := func(v Value, own Dict) {
+		if len(f.leaves) >= mostPages {
+			return
+		}
+		if ref, ok := v.(Ref); ok {
+			f.numbers[ref] = len(f.leaves) + 1
+		}
+		f.leaves = append(f.leaves, leaf{v, own})
+	}
 	var walk func(v Value, above Dict, depth int)
 	walk = func(v Value, above Dict, depth int) {
 		ref, isRef := v.(Ref)
-		if depth > deepest || len(f.pages) >= mostPages || isRef && seen[ref] {
+		if depth > deepest || len(f.leaves) >= mostPages || isRef && seen[ref] {
 			return
 		}
 		d := f.dict(v)
@@ -54,24 +70,64 @@ func (f *File) Pages() []Page {
 		if isRef {
 			seen[ref] = true
 		}
-		own := Dict{}
-		for _, key := range inherited {
-			if own[key] = d[key]; own[key] == nil {
-				own[key] = above[key]
-			}
-		}
-		if d["Kids"] != nil {
-			for _, k := range f.list(d["Kids"]) {
-				walk(k, own, depth+1)
-			}
+		if d["Kids"] == nil {
+			add(v, above)
 			return
 		}
-		if isRef {
-			f.numbers[ref] = len(f.pages) + 1
+		own := inheriting(d, above)
+		kids := f.list(d["Kids"])
+		count, _ := f.number(d["Count"])
+		pages := count == float64(len(kids)) && len(kids) > 0 && f.dict(kids[0])["Kids"] == nil && f.dict(kids[len(kids)-1])["Kids"] == nil
+		for _, k := range kids {
+			r, isRef := k.(Ref)
+			switch {
+			case !pages || !isRef:
+				walk(k, own, depth+1)
+			case !seen[r]:
+				seen[r] = true
+				add(k, own)
+			}
 		}
-		f.pages = append(f.pages, f.page(d, own))
 	}
 	walk(f.catalog()["Pages"], Dict{}, 0)
+	return f.leaves
+}
+
+// inheriting gives what a node hands down.
+func inheriting(d, above Dict) Dict {
+	own := Dict{}
+	for _, key := range inherited {
+		if own[key] = d[key]; own[key] == nil {
+			own[key] = above[key]
+		}
+	}
+	return own
+}
+
+// Count is how many pages the file has. Parts of the page tree that cannot be read
+// are left out, so whoever knows better should compare.
+func (f *File) Count() int { return len(f.order()) }
+
+// Page reads a page, counted from 1.
+func (f *File) Page(n int) (Page, bool) {
+	leaves := f.order()
+	if n < 1 || n > len(leaves) {
+		return Page{}, false
+	}
+	l := leaves[n-1]
+	d := f.dict(l.object)
+	return f.page(d, inheriting(d, l.above)), true
+}
+
+// Pages reads all pages, with their labels.
+func (f *File) Pages() []Page {
+	if f.pages != nil {
+		return f.pages
+	}
+	f.pages = make([]Page, len(f.order()))
+	for i := range f.pages {
+		f.pages[i], _ = f.Page(i + 1)
+	}
 	f.label()
 	return f.pages
 }

@@ -29,7 +29,7 @@ func (f *File) coordinate(l []Value, i int) Coordinate {
 
 // Destination reads a destination: an array, or a name of one.
 func (f *File) Destination(v Value) Destination {
-	f.Pages()
+	f.order()
 	v = f.resolved(v)
 	switch name := v.(type) {
 	case Name:
@@ -49,7 +49,7 @@ func (f *File) Destination(v Value) Destination {
 	case Ref:
 		out.Page = f.numbers[page]
 	case float64: // of another file, by the letter; some mean their own
-		if page >= 0 && page < float64(len(f.pages)) {
+		if page >= 0 && page < float64(len(f.leaves)) {
 			out.Page = int(page) + 1
 		}
 	}
@@ -179,12 +179,12 @@ type Link struct {
 
 // Links lists at most so many links of a page, counted from 1.
 func (f *File) Links(page, most int) []Link {
-	pages := f.Pages()
-	if page < 1 || page > len(pages) {
+	p, ok := f.Page(page)
+	if !ok {
 		return nil
 	}
 	var out []Link
-	for i, v := range f.list(pages[page-1].annotations) {
+	for i, v := range f.list(p.annotations) {
 		if i > 20*most || len(out) >= most {
 			break
 		}

@@ -152,6 +152,21 @@ func TestTheLastWordCounts(t *testing.T) {
 	assert.Equal(t, "湿地", got[0].Title)
 }
 
+// A tree whose nodes have a page each is read as well as one whose pages hang on it.
+func TestNodesOfOnePage(t *testing.T) {
+	objects := []string{"<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R 5 0 R] /Count 2 /MediaBox [0 0 300 400]>>",
+		"<</Type /Pages /Parent 2 0 R /Kids [4 0 R] /Count 1>>", "<</Type /Page /Parent 3 0 R>>", "<</Type /Pages /Parent 2 0 R /Kids [6 0 R] /Count 1 /Rotate 90>>", "<</Type /Page /Parent 5 0 R /CropBox [0 0 100 100]>>"}
+	f, err := plain.Read(hostile.Build(objects...))
+	require.NoError(t, err)
+	require.Equal(t, 2, f.Count())
+	second, ok := f.Page(2)
+	require.True(t, ok)
+	assert.Equal(t, []any{plain.Box{0, 0, 100, 100}, 90}, []any{second.Box, second.Rotation})
+	assert.Equal(t, 2, f.Destination([]plain.Value{plain.Ref(6), plain.Name("Fit")}).Page)
+	_, ok = f.Page(3)
+	assert.False(t, ok)
+}
+
 // What is refused is refused, whatever it is cut to: nothing hangs, nothing panics.
 func TestBrokenFilesAreRefused(t *testing.T) {
 	whole := written(booklet(), 12)

@@ -25,10 +25,10 @@ func (d *document) objects() *plain.File {
 	if err != nil && d.header > 0 { // offsets count from the header, or from the start
 		f, err = plain.Open(io.NewSectionReader(d.file, d.header, size-d.header), size-d.header)
 	}
-	if (err != nil || len(f.Pages()) != d.pages) && size <= min(mostLooked, int64(d.engine.limits.Copy)) && d.file.failed == nil {
+	if (err != nil || f.Count() != d.pages) && size <= min(mostLooked, int64(d.engine.limits.Copy)) && d.file.failed == nil {
 		f, err = d.copied()
 	}
-	if err == nil && len(f.Pages()) == d.pages {
+	if err == nil && f.Count() == d.pages {
 		d.plain = f
 	}
 	return d.plain
@@ -53,10 +53,10 @@ func (d *document) described(pages []plain.Page, from int) []sheet.Sheet {
 // the zoom it asks for, in percent of true size. A view that is fitted to the page
 // or its width asks for none: the placement says how its pages stand.
 func (d *document) placeOf(f *plain.File, at plain.Destination) (top, zoom float64) {
-	if at.Page < 1 || at.Page > len(f.Pages()) {
+	p, ok := f.Page(at.Page)
+	if !ok {
 		return 0, 0
 	}
-	p := f.Pages()[at.Page-1]
 	crop := cropOf(p, p.Unit)
 	point := func(c plain.Coordinate, usual float64) float64 {
 		if c.Set {
