@@ -13,11 +13,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/starter"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/paper"
 )
 
@@ -244,4 +246,26 @@ func TestPagesInTheDark(t *testing.T) {
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key + "?light#page=3"))
 	tab.Until(tab.Ctx, `document.querySelector('#p3 .layer[data-whole]')`)
 	assert.Equal(t, []bool{false, false, false}, looks())
+}
+
+// The largest page there is and a tiny one show whole, and come back from being
+// enlarged; between them sizes keep to their bounds.
+func TestTheLargestAndTheSmallestPage(t *testing.T) {
+	h := testkit.Open(t)
+	for name, box := range map[string]string{"Largest": "0 0 14400 14400", "Smallest": "0 0 8 6"} {
+		p, e, tab := received(t, h, name, hostile.OnePage(box, "/Contents 4 0 R", hostile.Stream("", "0 0 1 rg 1 1 5 3 re f")), 640, 500)
+		s := setting.Default()
+		s.Tools, s.Zoom.Kind = toolbar.Set(toolbar.All()), setting.FitPage
+		h.Publish(t, p.ID, s)
+		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key + "?whole"))
+		tab.Until(tab.Ctx, readerReady)
+		whole := `(() => { const s = document.getElementById('p1').getBoundingClientRect(), r = document.getElementById('pages').getBoundingClientRect(); return s.width > 20 && s.left >= r.left && s.right <= r.right + 1 && s.top >= r.top && s.bottom <= r.bottom + 1; })()`
+		tab.Until(tab.Ctx, whole)
+		b := frame.Layout(s, frame.PagesOf(e.AllSheets()), 640, 500)
+		assert.Positive(t, b.Scale)
+		tab.Do(chromedp.Click(`[data-do=larger]`), chromedp.Click(`[data-do=sizes]`))
+		tab.Until(tab.Ctx, `document.getElementById('percent')`)
+		testkit.Eval[bool](tab, tab.Ctx, `([...document.querySelectorAll('#sizes .plain')][2].click(), true)`)
+		tab.Until(tab.Ctx, whole)
+	}
 }

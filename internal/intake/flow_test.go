@@ -13,6 +13,7 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/core/textflow"
+	"incipit/internal/testkit/paper"
 )
 
 var update = flag.Bool("update", false, "write the text views anew; read them before you keep them")
@@ -21,6 +22,9 @@ var update = flag.Bool("update", false, "write the text views anew; read them be
 // as the text view needs them.
 func flowPages(t *testing.T, file string) []textflow.Page {
 	t.Helper()
+	if file == "manual.pdf" {
+		return readFile(t, file, paper.Manual(3, 24))
+	}
 	b, err := demo.PDF(file)
 	if err != nil {
 		b, err = os.ReadFile(filepath.Join("testdata", file))
@@ -32,7 +36,7 @@ func flowPages(t *testing.T, file string) []textflow.Page {
 // The text views in testdata were read by eye against the documents. Each
 // document is set twice: by its tags, and as if it had none.
 func TestTextViews(t *testing.T) {
-	for _, file := range []string{"survey-paper.pdf", "volunteer-handbook.pdf", "leaflet-welcome.pdf", "spring-notes.pdf", "annual-report.pdf", "survey-form.pdf", "tide-table.pdf", "trail-map.pdf", "logbook-1953.pdf", "kinds.pdf", "scripts.pdf"} {
+	for _, file := range []string{"survey-paper.pdf", "volunteer-handbook.pdf", "leaflet-welcome.pdf", "spring-notes.pdf", "annual-report.pdf", "survey-form.pdf", "tide-table.pdf", "trail-map.pdf", "logbook-1953.pdf", "kinds.pdf", "scripts.pdf", "manual.pdf"} {
 		pages := flowPages(t, file)
 		for _, how := range []string{"tagged", "plain"} {
 			t.Run(file+" "+how, func(t *testing.T) {

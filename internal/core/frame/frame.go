@@ -28,6 +28,9 @@ const (
 const (
 	MinScale = TrueScale * setting.MinZoom / 100
 	MaxScale = TrueScale * setting.MaxZoom / 100
+	// LeastFit is how far fitting a page may go: a sheet of 14,400 points, the largest
+	// there is (ISO 32000-2, annex C), shows whole in the smallest frame.
+	LeastFit = TrueScale * 0.4 / 100
 )
 
 // HasForeEdge says whether a reader of these settings has the strip: only
@@ -173,7 +176,11 @@ func Scale(s setting.Settings, p Pages, innerWidth, innerHeight float64) float64
 
 // Bounds are the least and the greatest scale at opening.
 func Bounds(s setting.Settings) (low, high float64) {
-	low, high = math.Max(MinScale, TrueScale*s.LeastZoom/100), MaxScale
+	low, high = MinScale, MaxScale
+	if s.Zoom.Kind == setting.FitWidth || s.Zoom.Kind == setting.FitPage {
+		low = LeastFit
+	}
+	low = math.Max(low, TrueScale*s.LeastZoom/100)
 	if s.MostZoom > 0 {
 		high = math.Max(math.Min(high, TrueScale*s.MostZoom/100), low)
 	}

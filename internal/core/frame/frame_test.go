@@ -56,8 +56,10 @@ func TestLayout(t *testing.T) {
 		}), handbook, 1000, frame.Box{Width: 600, Height: 400, InnerWidth: 570, InnerHeight: 354, Scale: 330.0 / 842}},
 		{"true size", with(func(s *setting.Settings) { s.Zoom.Kind = setting.TrueSize }), leaflet, 700,
 			frame.Box{Width: 700, Height: 70 + 842*4.0/3, InnerWidth: 698, InnerHeight: 24 + 842*4.0/3, Scale: 4.0 / 3}},
-		{"fit never falls below 10 %", setting.Default(), frame.PagesOf([]sheet.Sheet{{Width: 20000, Height: 100}}), 300,
-			frame.Box{Width: 300, Height: 70 + 100*frame.MinScale, InnerWidth: 298, InnerHeight: 24 + 100*frame.MinScale, Scale: frame.MinScale}},
+		{"fit goes down as far as the page needs", setting.Default(), frame.PagesOf([]sheet.Sheet{{Width: 20000, Height: 100}}), 300,
+			frame.Box{Width: 300, Height: 70 + 100*274.0/20000, InnerWidth: 298, InnerHeight: 24 + 100*274.0/20000, Scale: 274.0 / 20000}},
+		{"a figure never falls below 10 %", with(func(s *setting.Settings) { s.Zoom = setting.Opening{Kind: setting.ByNumber, Percent: 3} }), leaflet, 700,
+			frame.Box{Width: 700, Height: 70 + 842*frame.MinScale, InnerWidth: 698, InnerHeight: 24 + 842*frame.MinScale, Scale: frame.MinScale}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			got := frame.Layout(c.s, c.p, c.column, 800)
@@ -111,5 +113,5 @@ func TestCSSWidths(t *testing.T) {
 func ExampleCSS() {
 	style := frame.CSS(setting.Default(), tides)
 	fmt.Println(style.PlainHeight)
-	// Output: calc(clamp(79.3333333px,(100cqw - 26px - clamp(0px,(100cqw - 479.5px)*1000,28px))*0.7066508,5077.3333333px) + 70px + (28px - clamp(0px,(100cqw - 479.5px)*1000,28px)))
+	// Output: calc(clamp(3.1733333px,(100cqw - 26px - clamp(0px,(100cqw - 479.5px)*1000,28px))*0.7066508,5077.3333333px) + 70px + (28px - clamp(0px,(100cqw - 479.5px)*1000,28px)))
 }

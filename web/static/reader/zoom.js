@@ -7,7 +7,6 @@ import { stretch } from './flow.js';
 const steps = [10, 25, 33, 50, 67, 75, 90, 100, 110, 125, 150, 175, 200, 250, 300, 400, 500, 640];
 export const least = steps[0];
 export const most = steps.at(-1);
-const inside = (percent) => Math.min(Math.max(percent, least), most);
 const gutters = 24;
 
 export class Zoom {
@@ -35,6 +34,17 @@ export class Zoom {
   /** CSS px for a point of a page, as it stands now. */
   points(sheet) { return sheet.getBoundingClientRect().width / this.property('--w', sheet) * this.factor(sheet); }
 
+  /** The size, in percent, at which the width, the height or the whole of the current row fits. */
+  fitting(how) {
+    const box = this.pages.parentElement;
+    const wide = (box.clientWidth - gutters) / this.property('--maxw', this.pages);
+    const high = (box.clientHeight - gutters) / this.property('--maxh', this.pages);
+    return (how === 'page' ? Math.min(wide, high) : how === 'height' ? high : wide) * 75 * this.factor();
+  }
+
+  /** Sizes go from 10 % to 640 %, and down to where the largest page is whole. */
+  inside(percent) { return Math.min(Math.max(percent, Math.min(least, this.fitting('page'))), most); }
+
   get percent() { return Math.round(this.exact * this.factor()); }
 
   smaller() { this.at(steps.findLast((s) => s < this.percent) ?? least); }
@@ -52,7 +62,7 @@ export class Zoom {
     const part = [(x - before.left) / before.width, (y - before.top) / before.height];
     this.asked = percent;
     this.changes();
-    this.size.replaceSync(percent === null ? '' : `.pages .all.all.all { --pt: ${inside(percent) / 75 / this.factor()}px }`);
+    this.size.replaceSync(percent === null ? '' : `.pages .all.all.all { --pt: ${this.inside(percent) / 75 / this.factor()}px }`);
     const after = sheet.getBoundingClientRect();
     const by = { left: after.left + part[0] * after.width - x, top: after.top + part[1] * after.height - y, behavior: 'instant' };
     if (flow.turns) {
@@ -66,10 +76,7 @@ export class Zoom {
   /** Fits the widest row, the whole of the current one, or shows true size. */
   fit(how, quiet = false) {
     if (how === 'true') return this.at(100, null, quiet);
-    const box = this.pages.parentElement;
-    const wide = (box.clientWidth - gutters) / this.property('--maxw', this.pages);
-    const high = (box.clientHeight - gutters) / this.property('--maxh', this.pages);
-    return this.at(inside((how === 'page' ? Math.min(wide, high) : how === 'height' ? high : wide) * 75 * this.factor()), null, quiet);
+    return this.at(this.fitting(how), null, quiet);
   }
 
   /** Turns all pages by a quarter more. The layout goes by the turned sizes. */
