@@ -269,3 +269,17 @@ func TestTheLargestAndTheSmallestPage(t *testing.T) {
 		tab.Until(tab.Ctx, whole)
 	}
 }
+
+// In a frame of another website keys work as it opens, with no press before them;
+// until then the page around keeps its focus.
+func TestKeysInAFrameThatOpens(t *testing.T) {
+	h := testkit.Open(t)
+	onWebsite(t, h, "volunteer-handbook.pdf", nil)
+	f := framed(t, h, "/r/")
+	around := func() string { return testkit.Eval[string](f.site, f.site.Ctx, `document.activeElement.tagName`) }
+	require.Equal(t, "BODY", around(), "a frame that opens takes no focus")
+	f.press(kb.PageDown)
+	f.until(`document.getElementById('pages').scrollTop > 40`)
+	f.press(kb.End)
+	f.until(`document.getElementById('number').value === '52'`)
+}

@@ -11,7 +11,10 @@ package textflow
 
 import (
 	"strings"
+	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/text/unicode/rangetable"
 
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/sheet"
@@ -184,7 +187,29 @@ func goesOn(a, b Block) bool {
 	if a.size > 0 && b.size > 0 && (b.size > 1.08*a.size || a.size > 1.08*b.size) {
 		return false
 	}
-	return a.open && unfinished(a.Text)
+	return a.open && unfinished(a.Text) && scriptOf(a.Text) == scriptOf(b.Text)
+}
+
+// scripts are those that paragraphs are told apart by; Japanese is written in three.
+var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Arabic, unicode.Hebrew, unicode.Devanagari, unicode.Thai, unicode.Hangul,
+	rangetable.Merge(unicode.Han, unicode.Hiragana, unicode.Katakana)}
+
+// scriptOf gives the script that most letters of a text are in, by its place in that
+// list, or -1.
+func scriptOf(text string) int {
+	counts := make([]int, len(scripts))
+	best := -1
+	for _, r := range text {
+		for i, s := range scripts {
+			if unicode.Is(s, r) {
+				if counts[i]++; best < 0 || counts[i] > counts[best] {
+					best = i
+				}
+				break
+			}
+		}
+	}
+	return best
 }
 
 // unfinished says whether a text stops in the middle of a sentence.
