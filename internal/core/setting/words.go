@@ -11,7 +11,7 @@ func (k Key) Name() string {
 		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Stands",
 		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
 		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "A printout",
-		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Never below", MostZoom: "Never above", RowScale: "Pages of other sizes", Dim: "Pages in the dark",
+		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Minimum zoom", MostZoom: "Maximum zoom", RowScale: "Pages of other sizes", Dim: "Pages in the dark",
 		Flow: "Pages run", Facing: "Facing", Order: "Begins", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
 		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
 		Scheme: "Colours", Colours: "Own colours", Copying: "The text", TextView: "Text view", Pointer: "The pointer",

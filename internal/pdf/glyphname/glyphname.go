@@ -1,8 +1,7 @@
 // Package glyphname tells which characters a glyph stands for, by its name.
 //
 // A font whose file gives no map to Unicode still names its glyphs. The names and
-// the way to take them apart are those of the Adobe Glyph List specification
-// (github.com/adobe-type-tools/agl-specification, section 2; the list is in
+// the way to take them apart are those of the open AGL specification (section 2; the list, AGL 2.0, is in
 // glyphlist.txt with its licence, BSD-3-Clause). What the list puts in the private
 // area, where no other program finds it, is given as the character that it is a
 // form of: an old-style three is a three.

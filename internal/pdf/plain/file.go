@@ -38,9 +38,9 @@ type entry struct {
 const (
 	mostObjects  = 2_000_000
 	mostSections = 200
-	mostObject   = 16 << 20 // bytes of one object that is no stream
-	mostKept     = 8192     // objects that are remembered
-	firstWindow  = 2048     // bytes in which most objects end
+	mostObject   = 4 << 20 // bytes of one object that is no stream
+	mostKept     = 8192    // objects that are remembered
+	firstWindow  = 2048    // bytes in which most objects end
 )
 
 // ErrEncrypted says that a file is encrypted: its objects are not read here.

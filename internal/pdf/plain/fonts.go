@@ -104,8 +104,8 @@ func (f *File) font(d Dict, out map[string][]*Font) {
 // mostProgram is how many bytes of a font file are looked through.
 const mostProgram = 1 << 20
 
-// builtIn reads the encoding that a Type 1 font program has (Adobe Type 1 Font
-// Format, 2.3): "dup 27 /ff put", before what is encrypted.
+// builtIn reads the encoding that a Type 1 font program has (ISO 32000-2,
+// 9.6.2; Type 1 Font Format, 2.3): "dup 27 /ff put", before what is encrypted.
 func (f *File) builtIn(descriptor Dict, out *Font) {
 	ref, ok := descriptor["FontFile"].(Ref)
 	e := f.entries[int(ref)]

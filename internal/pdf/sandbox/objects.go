@@ -50,8 +50,8 @@ func (d *document) described(pages []plain.Page, from int) []sheet.Sheet {
 }
 
 // place gives how far below the top of its page a destination is, in points, and
-// the zoom it asks for, in percent of true size. A view that is fitted to the page
-// or its width asks for none: the placement says how its pages stand.
+// the zoom it asks for, in percent of true size. A view fitted to the frame asks
+// for none: the placement says how its pages stand.
 func (d *document) placeOf(f *plain.File, at plain.Destination) (top, zoom float64) {
 	p, ok := f.Page(at.Page)
 	if !ok {

@@ -38,7 +38,7 @@ func fontless() []byte {
 		font(map[int]int{27: 800}, "/Encoding <</Type /Encoding /Differences [27 /T_h.alt]>>"),
 		strings.Replace(font(nil, ""), "ABCDEF+Marsh /", "GHIJKL+Sedge /", 1),
 		"<</Type /FontDescriptor /FontName /ABCDEF+Marsh /Flags 4 /FontBBox [0 -200 1000 800] /Ascent 800 /Descent -200 /CapHeight 700 /StemV 80 /ItalicAngle 0 /FontFile 9 0 R>>",
-		hostile.Stream("", "%!PS-AdobeFont-1.0: Sedge\n/FontName /Sedge def\n/Encoding 256 array\n0 1 255 {1 index exch /.notdef put} for\ndup 12 /ffi put\ndup 1 /blob put\nreadonly def\ncurrentfile eexec"))
+		hostile.Stream("", "%!FontType1-1.0: Sedge\n/FontName /Sedge def\n/Encoding 256 array\n0 1 255 {1 index exch /.notdef put} for\ndup 12 /ffi put\ndup 1 /blob put\nreadonly def\ncurrentfile eexec"))
 }
 
 // Letters that only the names of their glyphs tell are read; of what has no name

@@ -112,12 +112,23 @@ export const documents = () => ({
     }
     this.watching = false;
   },
-  /** Takes the title that the file carries; the focus stays with its row. */
-  async titled(row, title) {
-    const answer = await fetch(`/documents/${row.dataset.id}/title`, {
+  retitle(row, title) {
+    return fetch(`/documents/${row.dataset.id}/title`, {
       method: 'POST', body: new URLSearchParams({ title }), headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
     });
-    if (!answer.ok) return;
+  },
+  /** Takes the title that the file carries; the focus stays with its row. Where that
+      fails, the title is there to be tried again, and why. */
+  async titled(row, title) {
+    const answer = await this.retitle(row, title).catch(() => null);
+    if (!answer?.ok) {
+      this.rename(row);
+      const field = row.querySelector('.retitle');
+      field.value = title;
+      field.setCustomValidity((await answer?.json().catch(() => null))?.message ?? 'Incipit does not answer. The title is as it was: press Enter to try again.');
+      field.reportValidity();
+      return;
+    }
     await this.refresh();
     document.querySelector(`tr[data-id="${row.dataset.id}"] [data-rename]`)?.focus();
   },
@@ -133,10 +144,7 @@ export const documents = () => ({
     const done = async (keep) => {
       if (!field.isConnected) return;
       if (keep && field.value.trim() && field.value !== row.dataset.title) {
-        const form = new URLSearchParams({ title: field.value });
-        const answer = await fetch(`/documents/${row.dataset.id}/title`, {
-          method: 'POST', body: form, headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
-        });
+        const answer = await this.retitle(row, field.value);
         if (!answer.ok) field.setCustomValidity((await answer.json()).message);
         if (!field.reportValidity()) return;
       }

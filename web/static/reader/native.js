@@ -5,6 +5,8 @@ import { make } from './make.js';
 // when it is found.
 
 const portion = 50; // pages that are asked for at once, as the server gives them
+const mostPages = 2000;
+const mostLetters = 8e6; // of all pages together
 
 let done = null;
 
@@ -20,10 +22,12 @@ export function searchable(reader) {
       texts.get(page)?.remove();
       texts.delete(page);
     });
-    for (let from = 1; from <= sheets.length; from += portion) {
+    let letters = 0;
+    for (let from = 1; from <= Math.min(sheets.length, mostPages) && letters < mostLetters; from += portion) {
       const answer = await near.ask(`taken/${near.mark}/${from}/${Math.min(from + portion - 1, sheets.length)}`).catch(() => null);
       if (!answer?.ok) return;
       for (const { page, text } of await answer.json()) {
+        letters += text.length;
         if (near.near.has(sheets[page - 1])) continue;
         const unseen = make('div', { hidden: 'until-found', onbeforematch: () => setTimeout(() => reader.go(page, false)) }, text);
         texts.set(page, unseen);
