@@ -18,6 +18,7 @@ import (
 	"incipit/internal/core/find"
 	"incipit/internal/core/overlay"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/paper"
 )
 
 // wordOn is a word of a page and where its letters stand, in points of the page: from
@@ -40,8 +41,11 @@ func wordsOn(runs []overlay.Run, most int) []wordOn {
 			if unicode.In(letters[0], unicode.Han, unicode.Hiragana, unicode.Katakana) && len(letters) > 3 {
 				letters = letters[:3]
 			}
-			if unicode.Is(unicode.Thai, letters[0]) || len(letters) < 3 {
-				continue // parts of a word without spaces end within its clusters
+			if unicode.Is(unicode.Thai, letters[0]) {
+				letters = letters[:clusters(letters, 4)]
+			}
+			if len(letters) < 3 {
+				continue
 			}
 			word := string(letters)
 			q, err := find.Ask(word, find.Options{})
@@ -75,6 +79,18 @@ func wordsOn(runs []overlay.Run, most int) []wordOn {
 		out = half
 	}
 	return out
+}
+
+// clusters says how many letters of Thai make at least so many and end with a cluster:
+// what follows is neither a mark nor a vowel that goes with what stands before it.
+func clusters(letters []rune, least int) int {
+	for n := least; n < len(letters); n++ {
+		next := letters[n]
+		if !unicode.Is(unicode.M, next) && (next < 0x0E30 || next > 0x0E3A) && next != 0x0E45 && next != 0x0E46 {
+			return n
+		}
+	}
+	return len(letters)
 }
 
 // The word that is dragged over is the word that is selected, in every script, however
@@ -133,4 +149,25 @@ func TestDraggingOverWords(t *testing.T) {
 	assert.GreaterOrEqual(t, tried, 1000)
 	assert.LessOrEqual(t, len(unpressed), pressed/50, "two presses: %v of %d", unpressed, pressed)
 	assert.GreaterOrEqual(t, float64(right), 0.99*float64(tried), "%v", wrong)
+}
+
+// A drag that begins on a link takes its letters; a press goes where it leads.
+func TestADragThatBeginsOnALink(t *testing.T) {
+	h := testkit.Open(t)
+	_, _, tab := received(t, h, "Manual", paper.Manual(20, 60), 900, 1400)
+	tab.Until(tab.Ctx, `document.querySelector('#p1 .layer[data-whole] a[data-page="20"] rect')`)
+	at := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.querySelector('#p1 .layer a[data-page="20"] rect').getBoundingClientRect(); return [b.left + 2, b.top + b.height / 2]; })()`)
+	tab.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	for _, by := range []float64{20, 60, 90} {
+		tab.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[0]+by, at[1], chromedp.ButtonLeft))
+	}
+	tab.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, at[0]+90, at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	taken := testkit.Eval[string](tab, tab.Ctx, `getSelection().toString()`)
+	line := testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#p1 .layer').textContent`)
+	assert.GreaterOrEqual(t, len(strings.TrimSpace(taken)), 3)
+	assert.Contains(t, line, strings.Split(strings.TrimSpace(taken), "\n")[0])
+	assert.Equal(t, "1", testkit.Eval[string](tab, tab.Ctx, `document.getElementById('number').value`), "and leads nowhere")
+	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('pages').classList.contains('over-links')`))
+	tab.Do(chromedp.MouseClickXY(at[0], at[1]))
+	tab.Until(tab.Ctx, `document.getElementById('number').value === '20'`)
 }

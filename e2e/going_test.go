@@ -138,13 +138,18 @@ func slides(t *testing.T) setting.Patch {
 // Where finding is not given, the browser's own search finds what stands on pages
 // that are far, and leads there; where the text may not be taken, nothing is sent.
 func TestTheBrowsersOwnSearch(t *testing.T) {
-	for _, copying := range []bool{true, false} {
+	for _, how := range [][2]bool{{true, false}, {true, true}, {false, false}} {
+		copying, menu := how[0], how[1]
 		h, p, tab := opened(t, "volunteer-handbook.pdf", 900, 600, func(s *setting.Settings) {
 			s.Copying = copying
 			s.Tools = toolbar.Set{toolbar.Number}
 		})
 		_, _ = h, p
-		tab.Do(chromedp.KeyEvent("f", func(p *input.DispatchKeyEventParams) { p.Modifiers |= 2 }))
+		if menu {
+			testkit.Eval[bool](tab, tab.Ctx, `dispatchEvent(new Event('blur'))`) // its menu takes the focus
+		} else {
+			tab.Do(chromedp.KeyEvent("f", func(p *input.DispatchKeyEventParams) { p.Modifiers |= 2 }))
+		}
 		if !copying {
 			tab.Until(tab.Ctx, `performance.now() > 3000 && !document.querySelector('.until')`)
 			continue

@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -55,6 +56,16 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	// Who opened it can take text, look closely and print; nothing is asked of the
 	// whole, since nothing of it is kept.
 	reader.Until(reader.Ctx, `document.querySelector('#p1 .layer .words text')`)
+	words := testkit.Eval[string](reader, reader.Ctx, `document.querySelector('#p1 .layer .words text').textContent`)
+	testkit.Eval[bool](reader, reader.Ctx, `(document.getElementById('pages').focus(), true)`)
+	reader.Do(chromedp.KeyEvent("a", chromedp.KeyModifiers(2)))
+	var copied []string
+	reader.Until(reader.Ctx, `document.getElementById('pages').classList.contains('all')`)
+	require.Eventually(t, func() bool {
+		copied = testkit.Eval[[]string](reader, reader.Ctx, copiedNow)
+		return len(copied) > 0 && strings.Contains(copied[0], strings.TrimSpace(words))
+	}, 20*time.Second, 100*time.Millisecond, "all of it is copied: %v", copied)
+	reader.Do(chromedp.KeyEvent(kb.Escape))
 	testkit.Eval[bool](reader, reader.Ctx, `(location.hash = '#zoom=640', true)`)
 	reader.Until(reader.Ctx, `document.querySelector('#p1 .tiled img')?.naturalWidth > 0 && document.querySelector('#p1 .tiled img').src.startsWith('blob:')`)
 	reader.Do(chromedp.Click(`[data-do=print]`))
@@ -65,7 +76,7 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 
 	// Without the seal, or with one that is made up, nobody gets a page.
 	v := h.Visitor(t)
-	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/links/" + e.SHA256[:16] + "/1", "/leaf/" + e.SHA256[:16] + "/1", "/tile/" + e.SHA256[:16] + "/1/4800/0/0", "/place/" + e.SHA256[:16] + "?name=x", "/flow/" + e.SHA256[:16] + "/1"} {
+	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/links/" + e.SHA256[:16] + "/1", "/leaf/" + e.SHA256[:16] + "/1", "/tile/" + e.SHA256[:16] + "/1/4800/0/0", "/place/" + e.SHA256[:16] + "?name=x", "/flow/" + e.SHA256[:16] + "/1", "/taken/" + e.SHA256[:16] + "/1/1"} {
 		status, _, _ := v.Get(base + route)
 		assert.Equal(t, http.StatusUnauthorized, status, route)
 	}

@@ -1,12 +1,15 @@
 package reader
 
 import (
+	"fmt"
 	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/textflow"
+	"incipit/internal/intake"
 )
 
 // takenPages is how many pages' text is given at once.
@@ -27,7 +30,7 @@ func (r *Reader) taken(c *echo.Context, s shown) error {
 		return errNoSuchPage
 	}
 	if s.edition.Locked {
-		return errLocked
+		return r.takenLocked(c, s, from, to)
 	}
 	leave, err := r.mayLook(c.Request().Context(), s)
 	if err != nil {
@@ -53,5 +56,25 @@ func (r *Reader) taken(c *echo.Context, s shown) error {
 		out[t.Page-from].Text = overlay.Text(s.edition.Flow.Settle(layer.Runs))
 	}
 	s.askAgain(c)
+	return c.JSON(http.StatusOK, out)
+}
+
+// takenLocked reads the pages of a document with a password anew: nothing of it is
+// kept on the server.
+func (r *Reader) takenLocked(c *echo.Context, s shown, from, to int) error {
+	file, err := r.unlocked(c, s)
+	if err != nil {
+		return err
+	}
+	out := []takenText{}
+	for page := from; page <= to; page++ {
+		layer, err := r.Press.Layer(c.Request().Context(), file, page)
+		if err != nil {
+			return fmt.Errorf("read page %d for copying: %w", page, err)
+		}
+		runs := textflow.InOrder(intake.FlowPage(s.edition, page, layer))
+		out = append(out, takenText{page, overlay.Text(s.edition.Flow.Settle(runs))})
+	}
+	c.Response().Header().Set("Cache-Control", "no-store")
 	return c.JSON(http.StatusOK, out)
 }

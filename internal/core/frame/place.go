@@ -40,8 +40,13 @@ func Place(s setting.Settings, p Pages, b Box) Standing {
 			out.Rows[i].X = b.InnerWidth - out.Rows[i].X - out.Rows[i].W
 		}
 	}
+	factors := p.spread(s).factors
 	for i, r := range rows {
-		out.face(p.Sheets, r, out.Rows[i], b.Scale*p.Factor(s, i), backward)
+		scale := b.Scale
+		if i < len(factors) {
+			scale *= factors[i]
+		}
+		out.face(p.Sheets, r, out.Rows[i], scale, backward)
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
 )
@@ -356,7 +357,7 @@ func Joint(a, b Run) string {
 	switch {
 	case end == SoftHyphen || a.Glued:
 		return ""
-	case a.Break && unicode.Is(unicode.Pd, end) && unicode.IsLower(start) && len([]rune(a.Text)) > 1:
+	case a.Break && unicode.Is(unicode.Pd, end) && unicode.IsLower(start) && utf8.RuneCountInString(a.Text) > 1:
 		return ""
 	case Joined(end) && Joined(start):
 		return ""
@@ -365,11 +366,11 @@ func Joint(a, b Run) string {
 }
 
 func lastOf(s string) rune {
-	r := []rune(s)
-	if len(r) == 0 {
+	r, size := utf8.DecodeLastRuneInString(s)
+	if size == 0 {
 		return ' '
 	}
-	return r[len(r)-1]
+	return r
 }
 
 func firstOf(s string) rune {

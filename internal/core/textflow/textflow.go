@@ -187,8 +187,23 @@ func goesOn(a, b Block) bool {
 	if a.size > 0 && b.size > 0 && (b.size > 1.08*a.size || a.size > 1.08*b.size) {
 		return false
 	}
-	return a.open && unfinished(a.Text) && scriptOf(a.Text) == scriptOf(b.Text)
+	if len(a.Text) == 0 || len(a.Text) > mostParagraph {
+		return false
+	}
+	end, start := a.Text, b.Text
+	for i := max(len(end)-aboutJoin, 0); ; i++ {
+		if utf8.RuneStart(end[i]) {
+			end = end[i:]
+			break
+		}
+	}
+	return a.open && unfinished(end) && scriptOf(end) == scriptOf(start[:min(len(start), aboutJoin)])
 }
+
+const (
+	mostParagraph = 100_000 // bytes, beyond which no more is taken into it from the next page
+	aboutJoin     = 400     // bytes on either side of a join that tell its script
+)
 
 // scripts are those that paragraphs are told apart by; Japanese is written in three.
 var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Arabic, unicode.Hebrew, unicode.Devanagari, unicode.Thai, unicode.Hangul,
@@ -214,6 +229,6 @@ func scriptOf(text string) int {
 
 // unfinished says whether a text stops in the middle of a sentence.
 func unfinished(text string) bool {
-	r := []rune(strings.TrimRight(text, " ”’\"')»」』）"))
-	return len(r) > 0 && !strings.ContainsRune(".!?…:;。！？．؟۔।॥", r[len(r)-1])
+	end, size := utf8.DecodeLastRuneInString(strings.TrimRight(text, " ”’\"')»」』）"))
+	return size > 0 && !strings.ContainsRune(".!?…:;。！？．؟۔।॥", end)
 }

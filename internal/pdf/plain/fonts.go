@@ -104,19 +104,29 @@ func (f *File) font(d Dict, out map[string][]*Font) {
 // mostProgram is how many bytes of a font file are looked through.
 const mostProgram = 1 << 20
 
-// builtIn reads the encoding that a Type 1 font program has (ISO 32000-2,
-// 9.6.2; Type 1 Font Format, 2.3): "dup 27 /ff put", before what is encrypted.
-func (f *File) builtIn(descriptor Dict, out *Font) {
-	ref, ok := descriptor["FontFile"].(Ref)
+// program gives the bytes of a font file, or none.
+func (f *File) program(v Value) []byte {
+	ref, ok := v.(Ref)
 	e := f.entries[int(ref)]
 	if !ok || e.in > 0 || e.free || e.offset == 0 {
-		return
+		return nil
 	}
 	_, b, err := f.streamAt(e.offset, int(ref))
 	if err != nil {
+		return nil
+	}
+	return b[:min(len(b), mostProgram)]
+}
+
+// builtIn reads the encoding that a font program has (ISO 32000-2, 9.6.2 and
+// 9.9): a compact one, or one of Type 1 (Type 1 Font Format, 2.3), where it stands
+// as "dup 27 /ff put" before what is encrypted.
+func (f *File) builtIn(descriptor Dict, out *Font) {
+	if b := f.program(descriptor["FontFile3"]); len(b) > 0 {
+		compact{b}.builtIn(out)
 		return
 	}
-	b = b[:min(len(b), mostProgram)]
+	b := f.program(descriptor["FontFile"])
 	if i := bytes.Index(b, []byte("eexec")); i >= 0 {
 		b = b[:i]
 	}

@@ -314,14 +314,21 @@ if (body.classList.contains('approach')) {
 
 document.addEventListener('selectionchange', () => pages.classList.toggle('selects', !getSelection().isCollapsed));
 
+// Where finding is not given, the browser's own search finds the text of all pages. It
+// is begun by a key, or in a menu, which takes the focus, or on a phone.
+const ownSearch = () => near.copying && !tool('find') && import('./native.js').then(({ searchable }) => searchable(reader));
+if (sheets.length <= 200) {
+  addEventListener('blur', ownSearch);
+  if (matchMedia('(pointer: coarse)').matches) pages.addEventListener('pointerdown', ownSearch, { once: true });
+}
+
 const letters = { '/': 'find', c: 'contents', o: 'overview', t: 'text', r: 'rotate' };
 document.addEventListener('keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === 'f' && tool('find')) {
     event.preventDefault();
     return void side.show('find');
   }
-  // Where finding is not given, the browser's own search finds the text of all pages.
-  if ((event.ctrlKey || event.metaKey) && event.key === 'f' && near.copying) import('./native.js').then(({ searchable }) => searchable(reader));
+  if (event.key === 'F3' || (event.ctrlKey || event.metaKey) && event.key === 'f') ownSearch();
   if (event.altKey || event.ctrlKey || event.metaKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   if (event.key === '?' && !document.querySelector('dialog')) return void keys();
   const letter = letters[event.key];

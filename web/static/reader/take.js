@@ -65,6 +65,43 @@ export function taking(reader) {
   });
   pages.addEventListener('pointerdown', () => choose(false));
 
+  // A drag that begins on a link selects its letters: the link itself goes nowhere.
+  const letterAt = ({ clientX: x, clientY: y }) => {
+    const at = document.caretPositionFromPoint?.(x, y);
+    return at?.offsetNode.parentElement?.closest('.layer text') && at;
+  };
+  pages.addEventListener('dragstart', (event) => { if (event.target.closest?.('.layer')) event.preventDefault(); });
+  pages.addEventListener('pointerdown', (down) => {
+    if (down.pointerType !== 'mouse' || down.button || !down.target.closest('.layer a')) return;
+    const over = new AbortController();
+    const { signal } = over;
+    let from = null;
+    addEventListener('mousedown', (event) => event.preventDefault(), { signal, once: true });
+    addEventListener('pointermove', (move) => {
+      if (!from) {
+        if (Math.hypot(move.clientX - down.clientX, move.clientY - down.clientY) < 4) return;
+        pages.classList.add('over-links'); // the letters below are hit
+        from = letterAt(down);
+        if (from) selection.collapse(from.offsetNode, from.offset);
+      }
+      const to = from && letterAt(move);
+      if (to) selection.extend(to.offsetNode, to.offset);
+    }, { signal });
+    const end = (event) => {
+      over.abort();
+      if (pages.classList.contains('over-links') && event.type === 'pointerup') {
+        const still = (click) => {
+          click.preventDefault();
+          click.stopPropagation();
+        };
+        addEventListener('click', still, { capture: true, once: true });
+        setTimeout(() => removeEventListener('click', still, true)); // where none comes
+      }
+      pages.classList.remove('over-links');
+    };
+    for (const type of ['pointerup', 'pointercancel', 'blur']) addEventListener(type, end, { signal });
+  });
+
   // Three presses select the paragraph, of which a piece is a line or less.
   pages.addEventListener('click', (event) => {
     const piece = event.detail === 3 && event.target.closest('.layer text');
