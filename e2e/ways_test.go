@@ -71,13 +71,13 @@ func TestTheElement(t *testing.T) {
 	p := paste(t)
 	p.on(t, heard+`<div style="height:3000px"></div>`+p.code(embed.Choice{Way: embed.Element}))
 	tab := p.tab
-	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('iframe').length`), "far below nothing is loaded")
+	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelector('incipit-placement').shadowRoot.querySelectorAll('iframe').length`), "far below nothing is loaded")
 	testkit.Eval[bool](tab, tab.Ctx, `(scrollTo(0, document.body.scrollHeight), true)`)
 	inside := tab.Frame(p.URL + "/r/")
 	tab.Until(inside, `'ready' in document.body.dataset`)
 	tab.Until(tab.Ctx, `window.heard.some(([n]) => n === 'ready')`)
 	p.still(t, "an element")
-	box := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const e = document.querySelector('incipit-placement').getBoundingClientRect(); const f = document.querySelector('iframe').getBoundingClientRect(); return [e.width, e.height, f.width, f.height]; })()`)
+	box := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const e = document.querySelector('incipit-placement').getBoundingClientRect(); const f = document.querySelector('incipit-placement').shadowRoot.querySelector('iframe').getBoundingClientRect(); return [e.width, e.height, f.width, f.height]; })()`)
 	assert.Equal(t, box[:2], box[2:], "the viewer fills what was kept free")
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').go(2), true)`)
 	tab.Until(inside, `document.getElementById('number').value === '2'`)
@@ -92,11 +92,11 @@ func TestTheElement(t *testing.T) {
 
 	// Another address is none of ours: nothing is framed, and the page is told.
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').open('https://elsewhere.example/r/tidestidestidestide1'), true)`)
-	tab.Until(tab.Ctx, `window.heard.at(-1)[0] === 'error' && !document.querySelector('iframe')`)
+	tab.Until(tab.Ctx, `window.heard.at(-1)[0] === 'error' && !document.querySelector('incipit-placement').shadowRoot.querySelector('iframe')`)
 	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').open(%q, 'page=2'), true)`, p.address))
-	tab.Until(tab.Ctx, `document.querySelector('iframe')?.src.endsWith('#page=2')`)
-	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').remove(), true)`)
-	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('iframe').length`))
+	tab.Until(tab.Ctx, `document.querySelector('incipit-placement').shadowRoot.querySelector('iframe')?.src.endsWith('#page=2')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(window.gone = document.querySelector('incipit-placement'), gone.remove(), true)`)
+	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `gone.shadowRoot.querySelectorAll('iframe').length`))
 }
 
 // Ten far below load nothing, and one script serves them all.
@@ -113,27 +113,28 @@ func TestAPressStartsTheElement(t *testing.T) {
 	p := paste(t)
 	p.on(t, p.code(embed.Choice{Way: embed.Element, Starts: embed.Press, Words: "Read the tides"}))
 	tab := p.tab
-	tab.Until(tab.Ctx, `document.querySelector('incipit-placement img')?.naturalWidth > 0`)
+	tab.Until(tab.Ctx, `document.querySelector('incipit-placement')?.shadowRoot?.querySelector('button img')?.naturalWidth > 0`)
 	p.still(t, "a picture to press")
-	assert.Equal(t, "Read the tides: Tide and hide access table", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('incipit-placement button').ariaLabel`))
-	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement button').focus(), true)`)
+	assert.Equal(t, "Read the tides: Tide and hide access table", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('incipit-placement').shadowRoot.querySelector('button').ariaLabel`))
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').shadowRoot.querySelector('button').focus(), true)`)
 	tab.Do(chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Frame(p.URL+"/r/"), `'ready' in document.body.dataset`)
 	p.still(t, "a pressed element")
 }
 
-// A link opens the document over the page: Escape, its button and "back" close
-// it, and the focus is where it was.
+// A link opens the document over the page: Escape, its button and a press beside it
+// close it, the focus is where it was, and so is the page's history.
 func TestOverThePage(t *testing.T) {
 	p := paste(t)
 	p.on(t, p.code(embed.Choice{Way: embed.Link, Page: 2, Words: "Open the tide table"})+p.code(embed.Choice{Way: embed.Button, Words: "Tides"})+p.code(embed.Choice{Way: embed.Cover, Cover: 2}))
 	tab := p.tab
 	tab.Until(tab.Ctx, `document.querySelector('a img').naturalWidth > 0 && !!window.customElements.get('incipit-placement')`)
 	p.still(t, "link, button and cover")
+	past := testkit.Eval[string](tab, tab.Ctx, `(history.replaceState({ of: 'the page' }, ''), history.length + JSON.stringify(history.state))`)
 	for i, close := range []func(){
 		func() { tab.Do(chromedp.KeyEvent(kb.Escape)) },
 		func() { tab.Do(chromedp.Click("dialog button")) },
-		func() { testkit.Eval[bool](tab, tab.Ctx, `(history.back(), true)`) },
+		func() { tab.Do(chromedp.MouseClickXY(8, 400)) }, // beside it
 	} {
 		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelectorAll('a[data-incipit]')[%d].focus(), true)`, i))
 		tab.Do(chromedp.KeyEvent(kb.Enter))
@@ -143,14 +144,18 @@ func TestOverThePage(t *testing.T) {
 			tab.Until(inside, `'ready' in document.body.dataset && document.getElementById('number').value === '2'`)
 			tab.Accessible(tab.Ctx, "a page with a document over it")
 		}
+		assert.Equal(t, "hidden", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.documentElement).overflow`), "the page behind does not scroll")
 		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('dialog button').focus(), true)`)
 		close()
 		tab.Until(tab.Ctx, fmt.Sprintf(`!document.querySelector('dialog') && document.activeElement === document.querySelectorAll('a[data-incipit]')[%d] && location.pathname === '/visiting'`, i))
+		assert.Equal(t, past, testkit.Eval[string](tab, tab.Ctx, `history.length + JSON.stringify(history.state)`), "history is as it was")
+		assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, `document.documentElement.style.overflow`))
 	}
 	p.still(t, "after closing")
 }
 
-// Links that were followed inside the viewer do not stand in the way of closing.
+// Links that are followed inside a viewer over the page make no steps of the page's
+// history.
 func TestOnePressClosesAfterLinks(t *testing.T) {
 	p := paste(t)
 	_, handbook := placed(t, p.House, "volunteer-handbook.pdf")
@@ -158,19 +163,18 @@ func TestOnePressClosesAfterLinks(t *testing.T) {
 	p.on(t, fmt.Sprintf(`<a href="%s/r/%s" data-incipit="over">Handbook</a><script async src="%s/onpage.js"></script>`, p.URL, handbook.Key, p.URL))
 	tab := p.tab
 	tab.Until(tab.Ctx, `!!window.customElements.get('incipit-placement')`)
-	steps := testkit.Eval[float64](tab, tab.Ctx, `navigation.currentEntry.index`)
+	steps := testkit.Eval[float64](tab, tab.Ctx, `history.length`)
 	tab.Do(chromedp.Click("a[data-incipit]"))
 	inside := tab.Frame(p.URL + "/r/")
 	tab.Until(inside, `'ready' in document.body.dataset`)
 	for range 2 {
 		testkit.Eval[bool](tab, inside, `(() => { const e = document.getElementById('number'); e.value = 3; return e.dispatchEvent(new Event('change')); })()`)
 		tab.Until(inside, `document.querySelector('#p3 .layer a[data-page]')`)
-		was := testkit.Eval[float64](tab, inside, `history.length`)
 		testkit.Eval[bool](tab, inside, `[...document.querySelectorAll('#p3 .layer a[data-page]')].at(-1).dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })) || true`)
-		tab.Until(inside, fmt.Sprintf(`history.length === %v && document.getElementById('number').value !== '3'`, was+1))
+		tab.Until(inside, fmt.Sprintf(`history.length === %v && document.getElementById('number').value !== '3'`, steps))
 	}
 	tab.Do(chromedp.Click("dialog button"))
-	tab.Until(tab.Ctx, fmt.Sprintf(`!document.querySelector('dialog') && location.pathname === '/visiting' && navigation.currentEntry.index === %v && document.activeElement.matches('a[data-incipit]')`, steps))
+	tab.Until(tab.Ctx, fmt.Sprintf(`!document.querySelector('dialog') && location.pathname === '/visiting' && history.length === %v && document.activeElement.matches('a[data-incipit]')`, steps))
 }
 
 // Escape inside the viewer closes it, too.
@@ -190,7 +194,7 @@ func TestEscapeInsideClosesWhatIsOver(t *testing.T) {
 func TestALinkBecomesAViewer(t *testing.T) {
 	p := paste(t)
 	p.on(t, p.code(embed.Choice{Way: embed.Upgrade, Page: 2}))
-	p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement iframe')?.src.endsWith('#page=2')`)
+	p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement')?.shadowRoot?.querySelector('iframe')?.src.endsWith('#page=2')`)
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), `document.getElementById('number')?.value === '2'`)
 	p.still(t, "a link that became a viewer")
 	// It stands as its element does.
@@ -209,7 +213,7 @@ func TestAPolicyAgainstStyles(t *testing.T) {
 	policy := fmt.Sprintf(`<meta http-equiv="Content-Security-Policy" content="default-src 'self'; frame-src %s; script-src %[1]s">`, p.URL)
 	box := func(source string) string {
 		p.on(t, source)
-		p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement iframe')`)
+		p.tab.Until(p.tab.Ctx, `document.querySelector('incipit-placement')?.shadowRoot?.querySelector('iframe')`)
 		return testkit.Eval[string](p.tab, p.tab.Ctx, `(() => { const b = document.querySelector('incipit-placement').getBoundingClientRect(); return [b.left, b.width, b.height].join(); })()`)
 	}
 	for _, way := range []embed.Way{embed.Element, embed.Upgrade} {

@@ -94,8 +94,8 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Mark, "Maren Oakes", func(*store.WebPageStep, store.WebPageStep) (webpage.Page, error) { return without, nil }))
 	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
-	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", 640))
-	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, h.URL+"/pages/visit", 640))
+	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", store.Room{Column: 640}))
+	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, h.URL+"/pages/visit", store.Room{Column: 640}))
 
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -62,6 +63,7 @@ type state struct {
 	Words     map[setting.Key]string `json:"words"`
 	Refused   []store.RefusedSite    `json:"refused"` // websites that were refused and still are
 	Stands    []store.SeenPage       `json:"stands"`  // web pages on which readers met it
+	Behind    []string               `json:"behind"`  // those whose code keeps the room of earlier settings
 	Met       []proof.Met            `json:"met"`     // in columns of which widths
 	panelState
 
@@ -267,8 +269,21 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	default:
 		s.Published, s.Since = true, version.PublishedAt.Format("2 January 2006, 15:04")
 		s.Unseen = setting.Changes(version.Settings, settings)
+		s.Behind = d.behind(pages, version.Settings, f.Pages)
 	}
 	return s, nil
+}
+
+// behind lists the pages whose code was pasted before the size was changed, as viewers
+// told of the room they had. Our own pages follow by themselves.
+func (d *Desk) behind(seen []store.SeenPage, published setting.Settings, pages frame.Pages) []string {
+	out := []string{}
+	for _, p := range seen {
+		if !strings.HasPrefix(p.Page, d.PublicURL+"/") && !frame.Held(published, pages, float64(p.RoomWidth), float64(p.RoomHeight)) {
+			out = append(out, p.Page)
+		}
+	}
+	return out
 }
 
 // draw gives what a drawing of a view is made of.

@@ -77,6 +77,18 @@ func Public(a netip.Addr) bool {
 	return !a.Is6() || !bytes.Equal(b[9:12], []byte{0, 0x5e, 0xfe}) || b[8]&^2 != 0
 }
 
+// kindOf names an address that not everybody can reach, as those who use it do.
+func kindOf(a netip.Addr) string {
+	a = a.Unmap().WithZone("")
+	switch {
+	case a.IsLoopback():
+		return "an address of the machine itself (localhost)"
+	case a.IsPrivate(), a.IsLinkLocalUnicast():
+		return fmt.Sprintf("an address inside a house's own network (%s), which cannot be seen from here", a)
+	}
+	return fmt.Sprintf("an address that nobody can reach from outside (%s)", a)
+}
+
 // client dials only what may be reached.
 func (f *Fetcher) client() *http.Client {
 	dialer := &net.Dialer{Timeout: 5 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
@@ -86,8 +98,11 @@ func (f *Fetcher) client() *http.Client {
 			}
 		}
 		to, err := netip.ParseAddrPort(address)
-		if err != nil || !Public(to.Addr()) {
-			return &Refusal{"The address leads into a network of ours or of nobody. Only public websites are asked; paste the page's source instead."}
+		if err != nil {
+			return &Refusal{"The address cannot be read. Paste the page's source instead."}
+		}
+		if !Public(to.Addr()) {
+			return &Refusal{fmt.Sprintf("This is %s. Only public websites are asked; paste the page's source instead.", kindOf(to.Addr()))}
 		}
 		return nil
 	}}

@@ -70,7 +70,7 @@ func TestWhatIsRefused(t *testing.T) {
 		h      http.HandlerFunc
 		says   string
 	}{
-		"our own network": {true, html, "Only public websites"},
+		"our own network": {true, html, "the machine itself (localhost). Only public websites"},
 		"a redirect into our network": {false, func(w http.ResponseWriter, r *http.Request) {
 			http.Redirect(w, r, "http://127.0.0.1:1/", http.StatusFound)
 		}, "Only public websites"},

@@ -12,7 +12,7 @@ import (
 // were checked when they were set.
 func dressed(s setting.Settings) string {
 	var css strings.Builder
-	fmt.Fprintf(&css, ".frame{--border:%spx;--padding:%spx}", figure(s.Border), figure(s.Padding))
+	fmt.Fprintf(&css, ".frame{--border:%spx;--padding:%spx;--corner:%spx}", figure(s.Border), figure(s.Padding), figure(s.Corner))
 	tokens := func(t dress.Tokens, scheme string) {
 		fmt.Fprintf(&css, ":root{--vellum:%s;--vellum-deep:%s;--leaf:%s;--ink:%s;--ink-soft:%s;--rule:%s;--edge:%s;--rubric:%s;--lapis:%s;color-scheme:%s}",
 			t.Vellum, t.VellumDeep, t.Leaf, t.Ink, t.InkSoft, t.Rule, t.Edge, t.Rubric, t.Lapis, scheme)

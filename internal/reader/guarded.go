@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/access"
+	"incipit/internal/store"
 )
 
 // A guarded document opens to who shows a token that an integrator's server
@@ -29,7 +30,7 @@ func (r *Reader) granted(ctx context.Context, s shown, param string) (shown, err
 	key, grant, _ := strings.Cut(param, "~")
 	ok, err := access.Granted(grant, key, time.Now(), r.secret(ctx))
 	if ok {
-		s.who.Granted, s.base = true, "/r/"+param
+		s.who.Granted, s.base, s.until = true, "/r/"+param, access.Until(grant)
 	}
 	return s, err
 }
@@ -73,7 +74,7 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 		if err != nil {
 			return err
 		}
-		s.who.Granted, s.base = true, "/r/"+key+"~"+access.Grant(token, key, secret)
+		s.who.Granted, s.base, s.until = true, "/r/"+key+"~"+access.Grant(token, key, secret), token.Until
 		return r.handle(func(*echo.Context) (shown, error) { return s, nil }, access.Look, r.view)(c)
 	}
 }
@@ -108,4 +109,25 @@ func (r *Reader) MountRecords(g *echo.Group) {
 		return s, err
 	}, access.Look, r.view))
 	g.POST("/enter", r.enter(r.byRecord))
+	g.GET("/known", r.recordKnown)
+}
+
+// recordKnown says whether a record has a document that readers see, to scripts of
+// websites that may show it. To others there is none.
+func (r *Reader) recordKnown(c *echo.Context) error {
+	h := c.Response().Header()
+	h.Set("Access-Control-Allow-Origin", "*")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("Vary", "Origin")
+	h.Set("Cache-Control", "no-store")
+	s, _, err := r.byRecord(c)
+	known := err == nil && s.standing.Published
+	if known {
+		_, is := r.stranger(c.Request(), s)
+		known = !is
+	}
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	return c.JSON(http.StatusOK, map[string]bool{"document": known})
 }

@@ -115,6 +115,21 @@ func (p *pages) send(c *echo.Context, name string, v view, draft bool, leave fun
 // of its heading and its text among the reader's words.
 type note string
 
+// reason is what a page around a note is told (see web/static/onpage).
+func (n note) reason() string {
+	switch n {
+	case notHere, noSuchPage:
+		return "not-found"
+	case otherSite:
+		return "website"
+	case guarded:
+		return "token"
+	case away, busy, reading:
+		return "host-away"
+	}
+	return "closed"
+}
+
 const (
 	notHere     note = "gone"
 	closedFile  note = "file"
@@ -144,7 +159,7 @@ func (r *Reader) note(c *echo.Context, status int, n note) error {
 	}
 	v := view{Title: heading, Words: said, Style: r.pages.style}
 	var b bytes.Buffer
-	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": map[string]string{"Heading": heading, "Text": text}}); err != nil {
+	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": map[string]string{"Heading": heading, "Text": text, "Reason": n.reason()}}); err != nil {
 		return fmt.Errorf("write a note: %w", err)
 	}
 	h := c.Response().Header()

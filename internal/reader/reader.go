@@ -127,6 +127,7 @@ type shown struct {
 	standing  access.Standing
 	who       access.Who
 	placement int64
+	until     time.Time // when the token that opened it ends; zero without one
 }
 
 func (s shown) file() press.File {

@@ -12,12 +12,16 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
+	"incipit/internal/store"
 )
 
 // mostStood bounds what a viewer may tell, in bytes.
 const mostStood = 4 << 10
 
-// stood counts where a viewer stands: "WIDTH ADDRESS", its own width in CSS px
+// mostTall is the tallest viewer that is believed, CSS px.
+const mostTall = 100_000
+
+// stood counts where a viewer stands: "WIDTHxHEIGHT ADDRESS", its own size in CSS px
 // and the page around it. It is told once a visit, by the reader's script. Pages
 // are counted, people are not.
 func (r *Reader) stood(c *echo.Context, s shown) error {
@@ -25,17 +29,19 @@ func (r *Reader) stood(c *echo.Context, s shown) error {
 	if err != nil {
 		return c.NoContent(http.StatusBadRequest)
 	}
-	wide, from, _ := strings.Cut(string(b), " ")
+	size, from, _ := strings.Cut(string(b), " ")
+	wide, high, _ := strings.Cut(size, "x")
 	width, err := strconv.ParseFloat(wide, 64)
+	height, _ := strconv.Atoi(high) // 0 is not known
 	page, ok := embed.HostPage(from)
-	if err != nil || !ok || !(width >= 1 && width <= proof.MaxColumn) || r.ours(page) || c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
+	if err != nil || !ok || !(width >= 1 && width <= proof.MaxColumn) || height < 0 || height > mostTall || r.ours(page) || c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
 		return c.NoContent(http.StatusNoContent)
 	}
 	// What is beyond that is somebody's game.
 	if !r.tells.allows(s.base) {
 		return c.NoContent(http.StatusTooManyRequests)
 	}
-	if err := r.Store.NoteSeen(c.Request().Context(), s.placement, page, proof.Round(frame.Column(s.settings, width))); err != nil {
+	if err := r.Store.NoteSeen(c.Request().Context(), s.placement, page, store.Room{Column: proof.Round(frame.Column(s.settings, width)), Width: int(width), Height: height}); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"incipit/internal/core/access"
 	"incipit/internal/core/frame"
@@ -67,6 +68,9 @@ type view struct {
 	Outside        *Outside // nil for drafts
 	Sites          []string // that may frame it; none is any
 	Modules        []string // the scripts that every reader loads
+	Ends           int      // seconds until the token that opened it ends, or 0
+	Corner         float64  // CSS px
+	Shadow         string   // under the frame, as CSS, or ""
 }
 
 // rowView is what stands side by side as one.
@@ -128,6 +132,10 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)
+	}
+	v.Corner, v.Shadow = settings.Corner, frame.Shadow(settings)
+	if !s.until.IsZero() {
+		v.Ends = max(int(time.Until(s.until).Seconds()), 1)
 	}
 	if v.Language == "" {
 		v.Language = "en"

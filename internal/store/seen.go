@@ -11,7 +11,14 @@ type SeenPage struct {
 	Page     string    `json:"page"`
 	Times    int64     `json:"times"`
 	LastSeen time.Time `json:"last_seen"`
+	// The room that the viewer last had there, CSS px; 0 is not known.
+	RoomWidth  int `json:"room_width"`
+	RoomHeight int `json:"room_height"`
 }
+
+// Room is what a viewer has on a page: the column, and its own width and height, in
+// CSS px.
+type Room struct{ Column, Width, Height int }
 
 // mostSeen bounds the pages and widths that are kept for one placement, and
 // mostSeenPages those that are listed.
@@ -20,12 +27,13 @@ const (
 	mostSeenPages = 20
 )
 
-// NoteSeen counts that a placement was seen on a page in a column of a width,
-// CSS px. Nothing of who saw it is kept.
-func (s *Store) NoteSeen(ctx context.Context, placement int64, page string, width int) error {
-	_, err := s.Pool.Exec(ctx, `INSERT INTO seen_pages (placement_id, page, width)
-		SELECT $1, $2, $3 WHERE (SELECT count(*) FROM seen_pages WHERE placement_id = $1) < $4 OR EXISTS (SELECT 1 FROM seen_pages WHERE placement_id = $1 AND page = $2 AND width = $3)
-		ON CONFLICT (placement_id, page, width) DO UPDATE SET times = seen_pages.times + 1, last_seen = now()`, placement, page, width, mostSeen)
+// NoteSeen counts that a placement was seen on a page, and which room it had. Nothing
+// of who saw it is kept.
+func (s *Store) NoteSeen(ctx context.Context, placement int64, page string, room Room) error {
+	_, err := s.Pool.Exec(ctx, `INSERT INTO seen_pages (placement_id, page, width, room_width, room_height)
+		SELECT $1, $2, $3, $5, $6 WHERE (SELECT count(*) FROM seen_pages WHERE placement_id = $1) < $4 OR EXISTS (SELECT 1 FROM seen_pages WHERE placement_id = $1 AND page = $2 AND width = $3)
+		ON CONFLICT (placement_id, page, width) DO UPDATE SET times = seen_pages.times + 1, last_seen = now(), room_width = $5, room_height = $6`,
+		placement, page, room.Column, mostSeen, room.Width, room.Height)
 	if err != nil {
 		return fmt.Errorf("note where a placement stands: %w", err)
 	}
@@ -37,7 +45,8 @@ func (s *Store) NoteSeen(ctx context.Context, placement int64, page string, widt
 func (s *Store) Seen(ctx context.Context, placement int64) ([]SeenPage, map[int]int64, error) {
 	pages := []SeenPage{}
 	db := s.db.WithContext(ctx)
-	if err := db.Raw(`SELECT page, sum(times) AS times, max(last_seen) AS last_seen FROM seen_pages WHERE placement_id = ? GROUP BY page ORDER BY 3 DESC, 1 LIMIT ?`, placement, mostSeenPages).Scan(&pages).Error; err != nil {
+	if err := db.Raw(`SELECT page, sum(times) AS times, max(last_seen) AS last_seen,
+		(array_agg(room_width ORDER BY last_seen DESC))[1] AS room_width, (array_agg(room_height ORDER BY last_seen DESC))[1] AS room_height FROM seen_pages WHERE placement_id = ? GROUP BY page ORDER BY 3 DESC, 1 LIMIT ?`, placement, mostSeenPages).Scan(&pages).Error; err != nil {
 		return nil, nil, fmt.Errorf("read where a placement stands: %w", err)
 	}
 	var rows []struct {

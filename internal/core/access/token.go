@@ -91,6 +91,19 @@ func Grant(t Token, doc string, secret []byte) string {
 	return id + "." + until + "." + code(secret, doc, id, until)
 }
 
+// Until is when a grant ends, or zero where it is none.
+func Until(grant string) time.Time {
+	parts := strings.Split(grant, ".")
+	if len(parts) != 3 {
+		return time.Time{}
+	}
+	until, err := strconv.ParseInt(parts[1], 36, 64)
+	if err != nil {
+		return time.Time{}
+	}
+	return time.Unix(until, 0)
+}
+
 // Granted says whether a grant lets its bearer read a document now.
 func Granted(grant, doc string, now time.Time, secret func(keyID int64) ([]byte, error)) (bool, error) {
 	parts := strings.Split(grant, ".")

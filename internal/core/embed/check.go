@@ -72,6 +72,7 @@ func Check(source string, w Where) []Finding {
 	all := len(c.page.Found)
 	c.page.Found = c.page.Found[:min(all, mostLookedAt)]
 	c.shown()
+	c.styled()
 	for _, f := range c.page.Found {
 		c.viewer(f)
 	}
@@ -138,12 +139,30 @@ func short(text string, most int) string {
 	return string(r[:most-1]) + "…"
 }
 
+// styled finds what the page's own style sheets do to the frames on it.
+func (c *checking) styled() {
+	if !slices.ContainsFunc(c.page.Found, func(f Found) bool { return f.Kind == KindFrame || f.Kind == KindElement || f.Kind == KindHere }) {
+		return
+	}
+	for _, s := range c.page.Styles {
+		title, level := "A style sheet of the page sizes its frames", Care
+		if hidden.MatchString(s.Rule[strings.Index(s.Rule, "{")+1:]) {
+			title, level = "A style sheet of the page hides its frames", Must
+		}
+		c.found("styled", level, Found{Line: s.Line}, "", title, "“%s” counts for this document, too. Limit it to the frames that it is meant for.", s.Rule)
+	}
+}
+
 // shown finds code that stands on the page as text.
 func (c *checking) shown() {
 	for _, f := range c.page.Found {
 		if f.Kind == KindShown {
 			c.found("shown", Must, f, html.UnescapeString(quoting.Replace(f.Text)), "Readers see the code, not the document",
 				"The code was pasted as text. Paste it again where your editor takes HTML: a block or a view that is called “HTML”, “Source” or “Custom code”.")
+		}
+		// Alone in a source that is still being written it is a way of its own.
+		if f.Kind == KindPlain && (c.Address != "" || f.Text != f.Address) {
+			c.found("plain", Must, f, c.mended(f), "Readers see an address, not the document", "“%s” stands there as text. An address alone becomes a viewer only on websites that know oEmbed; elsewhere it takes code.", f.Address)
 		}
 	}
 }
@@ -168,7 +187,8 @@ func (c *checking) viewer(f Found) {
 	if known && !placed.Published {
 		known = false
 	}
-	if strings.HasPrefix(c.Address, "https:") && strings.HasPrefix(address, "http:") {
+	secure := strings.HasPrefix(c.Address, "https:") || c.Address == "" && (c.page.HTTPS || strings.HasPrefix(c.Ours, "https:"))
+	if secure && strings.HasPrefix(address, "http:") {
 		c.found("insecure", Must, f, c.mended(f), "An http address in an https page", "Browsers refuse it. The address has to begin with https.")
 	}
 	if value, odd := f.Attr["data-incipit"]; odd && value != "over" && value != "here" {
@@ -178,7 +198,13 @@ func (c *checking) viewer(f Found) {
 		c.found("site", Must, f, "", "This website is not allowed", "“%s” may be shown on %s. Add %s on its bench, under websites.", placed.Title, strings.Join(placed.Settings.Sites, ", "), u.Scheme+"://"+u.Host)
 	}
 	if known && placed.Settings.Guarded && f.Kind != KindElement {
-		c.found("guarded", Must, f, "", "It opens to nobody here", "“%s” is guarded, and a frame or a link shows no token. Use the element with script, and hand it a token that your own server signs.", placed.Title)
+		c.found("guarded", Must, f, c.mendedAs(f, Element), "It opens to nobody here", "“%s” is guarded, and a frame or a link shows no token. Use the element with script, and hand it a token that your own server signs.", placed.Title)
+	}
+	if f.Hidden {
+		c.found("hidden", Must, f, "", "It is not shown", "It, or an element around it, has display:none, visibility:hidden or hidden: nobody sees it until a script of the page changes that.")
+	}
+	if f.Shrinks != "" && strings.Contains(f.Attr["style"], "cqw") {
+		c.found("collapses", Must, f, c.mended(f), "It has no width here", "An element around it is as wide as what it holds (%s), and code of an earlier kind holds nothing: it is 0 px wide. The code of today stands there, too.", f.Shrinks)
 	}
 	c.policy(f)
 	if id := f.Attr["id"]; id != "" && len(c.page.IDs[id]) > 1 {
@@ -309,17 +335,19 @@ func (c *checking) older(f Found, p Placed, address string) {
 		n, number := strconv.Atoi(value)
 		switch {
 		case name == "page" && (number != nil || n < 1 || n > p.Pages.Count()):
-			c.found("nopage", Care, f, "", "It opens at a page that is not there", "The code asks for page %s; “%s” has %d. It opens where the placement opens.", value, p.Title, p.Pages.Count())
+			c.found("nopage", Care, f, c.mended(f), "It opens at a page that is not there", "The code asks for page %s; “%s” has %d. It opens where the placement opens.", value, p.Title, p.Pages.Count())
 		case name == "search" && !p.Tools.Has(toolbar.Find):
-			c.found("nofind", Care, f, "", "It searches where there is no search", "The code looks for words at opening, and the placement has no find tool.")
+			c.found("nofind", Care, f, c.mended(f), "It searches where there is no search", "The code looks for words at opening, and the placement has no find tool.")
 		case name == "zoom" && (number != nil || n < setting.MinZoom || n > setting.MaxZoom):
-			c.found("nozoom", Care, f, "", "It opens at a zoom that is not there", "The code asks for %s %%; zoom is %d to %d %%.", value, setting.MinZoom, setting.MaxZoom)
+			c.found("nozoom", Care, f, c.mended(f), "It opens at a zoom that is not there", "The code asks for %s %%; zoom is %d to %d %%.", value, setting.MinZoom, setting.MaxZoom)
 		}
 	}
 	style := f.Attr["style"]
-	if (f.Kind == KindFrame || f.Kind == KindElement) && strings.Contains(style, "cqw") {
-		now := frame.CSS(p.Settings, p.Pages)
-		if !strings.Contains(style, "height:"+now.PlainHeight) || !strings.Contains(style, "width:"+now.PlainWidth) {
+	if now := frame.CSS(p.Settings, p.Pages); f.Kind == KindFrame || f.Kind == KindElement {
+		// The height that stays where styles are stripped tells of the settings that the
+		// code was written for; code of an earlier kind measured in the container's width.
+		ours := strings.Contains(style, "grid-area:1/1") && f.Attr["height"] != strconv.Itoa(now.Fallback)
+		if ours || strings.Contains(style, "cqw") {
 			c.found("older", Care, f, c.mended(f), "The code keeps room for earlier settings", "Width or height of the placement have changed since it was pasted. It shows, with too much room or too little.")
 		}
 	}
@@ -390,6 +418,14 @@ func linkText(f Found) string {
 
 // mended is the code that ought to stand there, where the placement is known.
 func (c *checking) mended(f Found) string {
+	way := map[Kind]Way{KindElement: Element, KindOver: Link, KindHere: Upgrade}[f.Kind]
+	if way == "" {
+		way = Inline
+	}
+	return c.mendedAs(f, way)
+}
+
+func (c *checking) mendedAs(f Found, way Way) string {
 	if c.Lookup == nil {
 		return ""
 	}
@@ -403,10 +439,7 @@ func (c *checking) mended(f Found) string {
 	if !ok {
 		return ""
 	}
-	choice := Choice{Way: map[Kind]Way{KindElement: Element, KindOver: Link, KindHere: Upgrade}[f.Kind], Opens: Over}
-	if choice.Way == "" {
-		choice.Way = Inline
-	}
+	choice := Choice{Way: way, Opens: Over}
 	code, err := choice.Written(p.Settings, Subject{Address: c.Ours + "/r/" + strings.Trim(m[1], `"'”“\`), Title: p.Title, Pages: p.Pages})
 	if err != nil {
 		return ""

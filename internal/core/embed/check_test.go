@@ -152,7 +152,15 @@ func broken(t testing.TB) map[string][2]string {
 		"a page that is not there":  is("nopage", frameOf(`"`+ours+"/r/"+tides+`#page=9"`, "")),
 		"search that is closed":     is("nofind", frameOf(`"`+ours+"/r/"+closedKey+`#search=tide"`, "")),
 		"a zoom out of bounds":      is("nozoom", frameOf(`"`+ours+"/r/"+tides+`#zoom=4"`, "")),
-		"earlier settings":          is("older", strings.ReplaceAll(inlined(t, tides), "0.7066508", "1.4141414")),
+		"earlier settings":          is("older", strings.ReplaceAll(inlined(t, tides), `height="486"`, `height="905"`)),
+		"code of an earlier kind":   is("older", `<div style="container-type:inline-size"><iframe src="`+ours+"/r/"+tides+`" title="Tides" style="width:100cqw;height:calc(70cqw + 90px)" loading="lazy" allow="fullscreen"></iframe></div>`),
+		"an address as text":        is("plain", "<p>The tides: "+ours+"/r/"+tides+".</p>"),
+		"not shown":                 is("hidden", `<div style="display:none">`+inlined(t, tides)+"</div>"),
+		"not shown by attribute":    is("hidden", "<section hidden>"+inlined(t, tides)+"</section>"),
+		"a style sheet for frames":  is("styled", "<style>main iframe, video { aspect-ratio: 16/9; height: auto }</style>"+inlined(t, tides)),
+		"a style sheet that hides":  is("styled", "<style>@media (max-width:600px){iframe{display:none}}</style>"+inlined(t, tides)),
+		"collapsing in a float":     is("collapses", `<div style="float: left"><div style="container-type:inline-size;width:100%"><iframe src="`+ours+"/r/"+tides+`" title="Tides" style="width:100cqw;height:calc(70cqw + 90px)" loading="lazy" allow="fullscreen"></iframe></div></div>`),
+		"http in pasted source":     is("insecure", frameOf(`"http://`+strings.TrimPrefix(ours, "https://")+"/r/"+tides+`"`, "")),
 		"a website not allowed":     is("site", inlined(t, elsewhere)),
 		"started by another script": is("lazyscript", `<iframe data-src="`+ours+"/r/"+tides+`" title="Tides" style="height:400px" loading="lazy" allow="fullscreen"></iframe>`),
 		"an element without a key":  is("scheme", `<incipit-placement of="tides" label="Tides" style="height:400px"></incipit-placement>`+script),
@@ -176,7 +184,6 @@ func sound(t testing.TB) map[string]string {
 		"cover":                 page(written(t, tides, embed.Choice{Way: embed.Cover, Cover: 2})),
 		"own cover":             page(written(t, tides, embed.Choice{Way: embed.Cover, Alt: "Reeds at \"dusk\"", Own: &embed.OwnPicture{Address: ours + "/pictures/3/abcdef012345/480", Width: 1200, Height: 675}})),
 		"upgraded link":         page(written(t, tides, embed.Choice{Way: embed.Upgrade})),
-		"bare address":          page("<p>" + written(t, tides, embed.Choice{Way: embed.Bare}) + "</p>"),
 		"two of one":            page(inlined(t, tides) + inlined(t, wide)),
 		"a viewer and its file": page(inlined(t, tides) + `<a href="` + ours + "/r/" + tides + `/file">The file</a>`),
 		"a policy that allows":  page(`<meta http-equiv="Content-Security-Policy" content="default-src 'self'; frame-src ` + ours + `; script-src ` + ours + `">` + written(t, tides, embed.Choice{Way: embed.Element})),
@@ -236,6 +243,20 @@ func TestTheCheckLeavesSoundPagesAlone(t *testing.T) {
 	}
 }
 
+// An address alone is a way of its own while a page is being written, and a fault where
+// readers see it.
+func TestAnAddressAlone(t *testing.T) {
+	source := page("<p>" + ours + "/r/" + tides + "</p>")
+	w := where(t)
+	w.Address = ""
+	assert.Empty(t, embed.Check(source, w))
+	w.Address = "https://www.harrowmere.example/visiting"
+	found := embed.Check(source, w)
+	require.Len(t, found, 1)
+	assert.Equal(t, "plain", found[0].Name)
+	assert.Contains(t, found[0].Code, "<iframe")
+}
+
 // What the check offers instead of broken code is sound.
 func TestMendedCodeIsSound(t *testing.T) {
 	mended := 0
@@ -274,7 +295,8 @@ func TestCodeIsReadAsItWasWritten(t *testing.T) {
 			}
 		}
 		if c.Way == embed.Bare {
-			require.Empty(t, viewers)
+			require.Len(t, viewers, 1)
+			require.Equal(t, embed.KindPlain, viewers[0].Kind)
 			continue
 		}
 		require.NotEmpty(t, viewers, code)

@@ -46,6 +46,12 @@ func (c *checking) height(f Found) {
 			return // by its shape
 		}
 	}
+	if strings.Contains(f.Attr["style"], "grid-area:1/1") {
+		return // what stands beside it keeps its room
+	}
+	if f.Kept || strings.Contains(f.Attr["style"], "padding-bottom") {
+		return
+	}
 	if f.Kind == KindElement && height == "follows" {
 		height = ""
 	}
@@ -86,7 +92,7 @@ func (c *checking) frame(f Found, p Placed, known bool) {
 	}
 	switch lazy := strings.EqualFold(f.Attr["loading"], "lazy"); {
 	case lazy && f.Order < nearTop && c.page.Text > farDown:
-		c.found("lazytop", Care, f, "", "It waits at the top of the page", "loading=\"lazy\" makes what is in view at once start late. Take it away here.")
+		c.found("lazytop", Care, f, strings.Replace(c.mended(f), ` loading="lazy"`, "", 1), "It waits at the top of the page", "loading=\"lazy\" makes what is in view at once start late. Take it away here.")
 	case !lazy && f.Order > farDown:
 		c.found("eager", Care, f, c.mended(f), "It loads far below", "Every visitor loads it, also those who never come so far. loading=\"lazy\" waits until they do.")
 	}

@@ -1,9 +1,11 @@
 // Package embed writes the piece of HTML that sets a placement on a web page.
 //
-// The code is plain HTML: an inline frame whose height follows the column it
-// stands in, exactly, by CSS alone; nothing on the page moves when the document
-// arrives. Where a website strips styles, the frame's height attribute stays;
-// where it strips frames, the line below it still leads to the document.
+// The code is plain HTML that a person could have written: a frame over an empty
+// element whose padding keeps the room, in percent of the column, so that nothing on
+// the page moves when the document arrives (CSS Box 3, 4.1; CSS Grid 2, 7.2). The
+// frame is in the flow, and gives boxes that shrink to what they hold a width. What
+// else belongs to a placement stands in the frame's own page. Where a website strips
+// styles, the frame's width and height attributes stay.
 package embed
 
 import (
@@ -23,26 +25,54 @@ type Subject struct {
 	Pages   frame.Pages
 }
 
+// box holds the styles of an outer box.
+type box struct {
+	Width    template.CSS // of what shows the document
+	Room     template.CSS // of what keeps its room; "" where the height is fixed
+	Fixed    template.CSS
+	Dress    template.CSS // a shadow, which no frame's own page can throw
+	Margin   template.CSS
+	Low      bool // the room may be less than the 150 px that an empty frame has
+	Fallback int
+}
+
+// An empty frame is 150 px tall (CSS 2, 10.6.2); narrowest is the width at which it is
+// asked whether the room is less.
+const (
+	emptyFrame = 150
+	narrowest  = 200
+)
+
+func boxOf(s setting.Settings, p frame.Pages) box {
+	style := frame.CSS(s, p)
+	out := box{Width: template.CSS(style.Across), Room: template.CSS(style.Down), Fixed: template.CSS(style.Fixed), Fallback: style.Fallback}
+	if !strings.HasPrefix(style.Across, "round(down,100%,") {
+		out.Width = template.CSS(style.PlainAcross + ";width:" + style.Across)
+		out.Margin = template.CSS(style.Margin)
+	}
+	out.Low = frame.Layout(s, p, narrowest, 800).Height < emptyFrame
+	if s.Shadow != setting.NoShadow {
+		out.Dress = template.CSS(style.Dress)
+	}
+	return out
+}
+
 // html/template escapes each value for where it stands; the styles are made of
 // numbers and units alone.
-var code = template.Must(template.New("code").Parse(
-	`<div style="container-type:inline-size;width:100%">` +
-		`<iframe src="{{.Address}}" title="{{.Title}}" width="100%" height="{{.Style.Fallback}}" ` +
-		`style="display:block;box-sizing:border-box;border:0;width:{{.PlainWidth}};width:{{.Width}};height:{{.PlainHeight}};height:{{.Height}};margin:{{.Margin}};{{.Dress}}" ` +
-		`loading="lazy" allow="fullscreen" referrerpolicy="no-referrer-when-downgrade"></iframe>` +
-		`<p style="width:{{.PlainWidth}};height:{{.Caption}}px;margin:{{.Margin}};overflow:hidden;font-size:13px;line-height:{{.Caption}}px;white-space:nowrap">` +
-		`<a href="{{.Address}}" target="_blank" rel="noopener">Open in its own window</a></p></div>` + "\n"))
+var code = template.Must(template.New("code").Parse(`
+{{- define "rest"}};border:0{{with .Box.Margin}};margin:{{.}}{{end}}{{with .Box.Dress}};{{.}}{{end}}" loading="lazy" allowfullscreen referrerpolicy="no-referrer-when-downgrade"></iframe>{{end}}
+{{- define "inline"}}{{if .Box.Room}}<div style="display:grid;width:100%">{{end}}<iframe src="{{.Address}}" title="{{.Title}}" width="100%" height="{{.Box.Fallback}}" style="{{if .Box.Room}}grid-area:1/1;width:{{.Box.Width}};{{if .Box.Low}}height:0;min-height:100%{{else}}height:100%{{end}}{{else}}display:block;width:{{.Box.Width}};height:{{.Box.Fixed}}{{end}}{{template "rest" .}}{{if .Box.Room}}<b style="grid-area:1/1;padding-bottom:{{.Box.Room}}"></b></div>{{end}}
+{{end}}`))
 
 // Code gives the HTML for a placement with settings s.
 func Code(s setting.Settings, subject Subject) (string, error) {
-	style := frame.CSS(s, subject.Pages)
+	return written(code, "inline", map[string]any{"Address": subject.Address, "Title": subject.Title, "Box": boxOf(s, subject.Pages)})
+}
+
+func written(t *template.Template, name string, data any) (string, error) {
 	var b bytes.Buffer
-	if err := code.Execute(&b, map[string]any{
-		"Address": subject.Address, "Title": subject.Title, "Style": style,
-		"Width": template.CSS(style.Width), "PlainWidth": template.CSS(style.PlainWidth), "PlainHeight": template.CSS(style.PlainHeight), "Height": template.CSS(style.Height), "Margin": template.CSS(style.Margin), "Dress": template.CSS(style.Dress),
-		"Caption": int(frame.Caption),
-	}); err != nil {
-		return "", fmt.Errorf("write the embed code: %w", err)
+	if err := t.ExecuteTemplate(&b, name, data); err != nil {
+		return "", fmt.Errorf("write the code (%s): %w", name, err)
 	}
 	// The escaper writes a plus sign as &#43;, which is right and hard to read.
 	return strings.ReplaceAll(b.String(), "&#43;", "+"), nil
@@ -56,18 +86,14 @@ type Gathered struct {
 }
 
 var gathered = template.Must(template.New("").Parse(`
-{{- define "inline"}}<iframe src="{{.Address}}" title="{{.Name}}" width="100%" height="{{.Height}}" style="display:block;box-sizing:border-box;border:0;width:100%;height:{{.Height}}px" loading="lazy" allow="fullscreen" referrerpolicy="no-referrer-when-downgrade"></iframe>
+{{- define "inline"}}<iframe src="{{.Address}}" title="{{.Name}}" width="100%" height="{{.Height}}" style="display:block;border:0;width:100%;height:{{.Height}}px" loading="lazy" allowfullscreen referrerpolicy="no-referrer-when-downgrade"></iframe>
 {{end}}
-{{- define "element"}}<incipit-placement of="{{.Address}}" label="{{.Name}}" style="display:block;width:100%;height:{{.Height}}px"><a href="{{.Address}}">{{.Name}}</a></incipit-placement>
+{{- define "element"}}<incipit-placement of="{{.Address}}" label="{{.Name}}" choice="shown" style="display:block;width:100%;height:{{.Height}}px"><a href="{{.Address}}">{{.Name}}</a></incipit-placement>
 <script async src="{{.Script}}"></script>
 {{end}}`))
 
 // Code gives the HTML for a collection: as an inline frame, or as an element
 // with script, which keeps what is chosen in the page's address.
 func (g Gathered) Code(w Way) (string, error) {
-	var b bytes.Buffer
-	if err := gathered.ExecuteTemplate(&b, string(w), map[string]any{"Address": g.Address, "Name": g.Name, "Height": g.Height, "Script": origin(g.Address) + "/onpage.js"}); err != nil {
-		return "", fmt.Errorf("write the code of a collection: %w", err)
-	}
-	return b.String(), nil
+	return written(gathered, string(w), map[string]any{"Address": g.Address, "Name": g.Name, "Height": g.Height, "Script": origin(g.Address) + "/onpage.js"})
 }

@@ -27,11 +27,9 @@ func code(t *testing.T, s setting.Settings, title string) string {
 
 func TestCodeReservesTheSpace(t *testing.T) {
 	c := code(t, setting.Default(), "Tide table")
-	assert.Contains(t, c, `container-type:inline-size`)
-	// Plain lengths first, for browsers that cannot round to whole pixels.
-	assert.Contains(t, c, `width:100cqw;width:round(down,100cqw + 0.013px,1px);height:calc(clamp(3.1733333px,(100cqw - 26px - clamp(0px,(100cqw - 479.5px)*1000,28px))*0.7066508,5077.3333333px) + 70px + (28px - clamp(0px,(100cqw - 479.5px)*1000,28px)));height:round(up,`)
-	assert.Contains(t, c, `;margin:0 auto;border-radius:3px"`)
-	assert.Contains(t, c, `height="485"`)
+	assert.Contains(t, c, `style="grid-area:1/1;width:round(down,100%,1px);height:100%;border:0"`)
+	assert.Contains(t, c, `<b style="grid-area:1/1;padding-bottom:clamp(70.67% + 33px,420px,70.67% + 81px)"></b>`)
+	assert.Contains(t, c, `width="100%" height="486"`)
 	assert.Contains(t, c, `loading="lazy"`)
 	assert.NotContains(t, c, "ZgotmplZ")
 	assert.NotContains(t, c, "<script")
@@ -40,14 +38,25 @@ func TestCodeReservesTheSpace(t *testing.T) {
 func TestCodeStandsWhereItIsTold(t *testing.T) {
 	s := setting.Default()
 	s.Width, s.Align = setting.Length{Value: 400, Unit: "px"}, setting.Right
-	assert.Contains(t, code(t, s, "x"), "width:min(100cqw,400px);")
+	assert.Contains(t, code(t, s, "x"), "width:min(100%,400px);width:round(down,min(100%,400px) + 0.013px,1px);")
 	assert.Contains(t, code(t, s, "x"), "margin:0 0 0 auto")
+	s.Height = setting.Length{Value: 300, Unit: "px"}
+	assert.NotContains(t, code(t, s, "x"), "<div", "a height of its own needs nothing around it")
+	assert.Contains(t, code(t, s, "x"), "height:300px;border:0")
+}
+
+// A plain placement's code is as short as a person would write it.
+func TestCodeIsShort(t *testing.T) {
+	c, err := embed.Code(setting.Default(), embed.Subject{Address: "http://127.0.0.1:8080/r/abcdefghij0123456789", Title: "Tide tables 2026",
+		Pages: frame.PagesOf([]sheet.Sheet{{Width: 595.28, Height: 841.89}, {Width: 595.28, Height: 841.89}})})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, len(c), 400, c)
 }
 
 // Whatever a title holds, the code has the same elements and the title is text.
 func TestCodeEscapesTheTitle(t *testing.T) {
 	for _, title := range []string{`Terns & "waders" <2026>`, `"><script>alert(1)</script>`, `' onload='x`, `../../etc`} {
-		decoder := xml.NewDecoder(strings.NewReader(code(t, setting.Default(), title)))
+		decoder := xml.NewDecoder(strings.NewReader(strings.ReplaceAll(code(t, setting.Default(), title), " allowfullscreen ", " allowfullscreen=\"\" ")))
 		var names []string
 		seen := ""
 		for {
@@ -66,7 +75,7 @@ func TestCodeEscapesTheTitle(t *testing.T) {
 				}
 			}
 		}
-		assert.Equal(t, []string{"div", "iframe", "p", "a"}, names)
+		assert.Equal(t, []string{"div", "iframe", "b"}, names)
 		assert.Equal(t, title, seen)
 	}
 }

@@ -25,6 +25,7 @@ const (
 	KindPDF     Kind = "pdf"     // <iframe> of a PDF
 	KindScript  Kind = "script"  // our script
 	KindShown   Kind = "shown"   // code that readers see as text
+	KindPlain   Kind = "plain"   // an address of a reader that readers see as text
 )
 
 // Found is one of them.
@@ -36,7 +37,10 @@ type Found struct {
 	Text     string // what a link says, or the code that is shown
 	Order    int    // how many characters of text and pictures' worth stand before it
 	Column   float64
-	Heighted bool // an element around it has a height of its own
+	Heighted bool   // an element around it has a height of its own
+	Kept     bool   // what stands inside it keeps its room
+	Hidden   bool   // it, or an element around it, is not shown
+	Shrinks  string // an element around it is as wide as what it holds: how
 }
 
 // Viewer says whether it is a document of ours, or leads to one.
@@ -58,12 +62,25 @@ type Page struct {
 	CSP   []string         // policies in the page itself
 	Base  string           // of <base>
 	Text  int              // characters of text
+	// Styles are rules of the page's own style sheets that size or hide frames.
+	Styles []FrameStyle
+	HTTPS  bool // the page says that its own address begins with https
+}
+
+// FrameStyle is a rule of a page about frames.
+type FrameStyle struct {
+	Line int
+	Rule string
 }
 
 var (
 	px        = regexp.MustCompile(`(?i)(?:^|;)\s*(?:max-)?width\s*:\s*(\d+(?:\.\d+)?)px`)
 	heighted  = regexp.MustCompile(`(?i)(?:^|;)\s*(?:min-)?height\s*:\s*\d`)
 	readerKey = regexp.MustCompile(`/r/([^/?#"'\s]*)`)
+	hidden    = regexp.MustCompile(`(?i)(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*hidden)`)
+	shrinking = regexp.MustCompile(`(?i)(?:^|;)\s*(float\s*:\s*(?:left|right)|display\s*:\s*(?:inline-block|inline-flex|inline-grid|table|table-cell)|width\s*:\s*(?:fit|min|max)-content|position\s*:\s*absolute)`)
+	frameRule = regexp.MustCompile(`(?i)(?:^|[{},;\s])([^{}@]*\b(?:iframe|incipit-placement)\b[^{}]*)\{([^}]*)\}`)
+	sizing    = regexp.MustCompile(`(?i)(?:^|;)\s*(?:(?:min-|max-)?height\s*:|aspect-ratio\s*:|display\s*:\s*none|width\s*:\s*\d)`)
 	quoting   = strings.NewReplacer("“", `"`, "”", `"`, "„", `"`, "″", `"`, "«", `"`, "»", `"`, "‘", "'", "’", "'")
 )
 
@@ -83,13 +100,17 @@ func Read(source, ours string) Page {
 	z := html.NewTokenizer(strings.NewReader(source))
 	line := 1
 	type open struct {
-		name   string
-		column float64
-		height bool
+		name    string
+		column  float64
+		height  bool
+		hidden  bool
+		shrinks string
+		found   int // of an element of ours, in page.Found; else -1
 	}
 	var stack []open
 	var text strings.Builder
 	skip := ""
+	link, link0 := -1, -1 // the link that text stands in; the same for text that is flushed
 	flush := func(at int) {
 		shown := text.String()
 		text.Reset()
@@ -99,9 +120,10 @@ func Read(source, ours string) Page {
 			page.Found = append(page.Found, Found{Kind: KindShown, Line: at, Text: strings.TrimSpace(shown), Order: page.Text})
 		} else if strings.Contains(plain, "<incipit-placement") || strings.Contains(plain, "/onpage.js") && strings.Contains(plain, "<script") {
 			page.Found = append(page.Found, Found{Kind: KindShown, Line: at, Text: strings.TrimSpace(shown), Order: page.Text})
+		} else if address := bareAddress(plain, ours); address != "" && link0 < 0 {
+			page.Found = append(page.Found, Found{Kind: KindPlain, Line: at, Address: address, Attr: map[string]string{}, Text: strings.TrimSpace(shown), Order: page.Text})
 		}
 	}
-	link := -1
 	began := 1
 	for {
 		kind := z.Next()
@@ -113,11 +135,15 @@ func Read(source, ours string) Page {
 			return page
 		}
 		if kind == html.TextToken {
+			if skip == "style" {
+				page.styles(raw, at)
+			}
 			if skip == "" {
 				if text.Len() == 0 {
 					began = at
 				}
 				text.WriteString(html.UnescapeString(raw))
+				link0 = link
 				if link >= 0 {
 					page.Found[link].Text += strings.TrimSpace(html.UnescapeString(raw))
 				}
@@ -153,11 +179,26 @@ func Read(source, ours string) Page {
 				f.Attr[a.Key] = a.Val
 			}
 		}
+		inside := -1
 		for i := len(stack) - 1; i >= 0; i-- {
 			if stack[i].column > 0 && (f.Column == 0 || stack[i].column < f.Column) {
 				f.Column = stack[i].column
 			}
 			f.Heighted = f.Heighted || stack[i].height
+			f.Hidden = f.Hidden || stack[i].hidden
+			if f.Shrinks == "" {
+				f.Shrinks = stack[i].shrinks
+			}
+			if n := stack[i].found; n >= 0 {
+				inside = n
+			}
+		}
+		style := f.Attr["style"]
+		if _, there := f.Attr["hidden"]; there || hidden.MatchString(style) {
+			f.Hidden = true
+		}
+		if inside >= 0 && strings.Contains(style, "padding-bottom") {
+			page.Found[inside].Kept = true
 		}
 		switch name {
 		case "script", "style", "textarea", "noscript", "template", "title":
@@ -166,12 +207,14 @@ func Read(source, ours string) Page {
 			}
 		case "base":
 			page.Base = f.Attr["href"]
+		case "link":
+			page.HTTPS = page.HTTPS || strings.EqualFold(f.Attr["rel"], "canonical") && strings.HasPrefix(f.Attr["href"], "https:")
 		case "meta":
 			if strings.EqualFold(f.Attr["http-equiv"], "content-security-policy") {
 				page.CSP = append(page.CSP, f.Attr["content"])
 			}
 		}
-		if f.Kind, f.Address = kindOf(name, f.Attr, ours); f.Kind != "" {
+		if f.Kind, f.Address = kindOf(name, f.Attr, ours); f.Kind != "" && !page.same(f, inside) {
 			page.Found = append(page.Found, f)
 			if name == "a" && kind == html.StartTagToken {
 				link = len(page.Found) - 1
@@ -181,7 +224,15 @@ func Read(source, ours string) Page {
 			page.IDs[id] = append(page.IDs[id], at)
 		}
 		if kind == html.StartTagToken && !void[token.DataAtom] {
-			o := open{name: name}
+			o := open{name: name, hidden: f.Hidden, found: -1}
+			if f.Kind == KindElement {
+				o.found = len(page.Found) - 1
+			}
+			if m := shrinking.FindStringSubmatch(style); m != nil {
+				o.shrinks = strings.Join(strings.Fields(m[1]), " ")
+			} else if name == "td" || name == "th" {
+				o.shrinks = "a table cell"
+			}
 			if m := px.FindStringSubmatch(f.Attr["style"]); m != nil {
 				o.column, _ = strconv.ParseFloat(m[1], 64)
 			} else if w, err := strconv.ParseFloat(f.Attr["width"], 64); err == nil && (name == "td" || name == "table") {
@@ -189,6 +240,53 @@ func Read(source, ours string) Page {
 			}
 			o.height = heighted.MatchString(f.Attr["style"])
 			stack = append(stack, o)
+		}
+	}
+}
+
+// same says whether what was found belongs to the document before: the link that
+// stands in an element until it is filled, or right behind a frame of it.
+func (p *Page) same(f Found, inside int) bool {
+	if f.Kind != KindOpen {
+		return false
+	}
+	if inside >= 0 {
+		return true
+	}
+	n := len(p.Found) - 1
+	return n >= 0 && p.Found[n].Kind == KindFrame && p.Text-p.Found[n].Order < besideFrame && keyIn(p.Found[n].Address) != "" && keyIn(p.Found[n].Address) == keyIn(f.Address)
+}
+
+// besideFrame is how much text may stand between a frame and a link that belongs to it.
+const besideFrame = 40
+
+func keyIn(address string) string {
+	if m := readerKey.FindStringSubmatch(address); m != nil {
+		return m[1]
+	}
+	return ""
+}
+
+// bareAddress finds an address of a reader in text, or "".
+func bareAddress(text, ours string) string {
+	i := strings.Index(text, ours+"/r/")
+	if i < 0 {
+		return ""
+	}
+	address, _, _ := strings.Cut(text[i:], " ")
+	return strings.TrimRight(strings.Fields(address)[0], ".,;:!?)”\"'")
+}
+
+// mostStyles bounds the rules that are listed.
+const mostStyles = 20
+
+// styles notes what a style sheet of the page does to frames.
+func (p *Page) styles(text string, line int) {
+	for _, m := range frameRule.FindAllStringSubmatchIndex(text, mostStyles) {
+		body := text[m[4]:m[5]]
+		if sizing.MatchString(body) && len(p.Styles) < mostStyles {
+			rule := strings.Join(strings.Fields(text[m[2]:m[3]]+" {"+body+"}"), " ")
+			p.Styles = append(p.Styles, FrameStyle{line + strings.Count(text[:m[2]], "\n"), rule})
 		}
 	}
 }

@@ -107,8 +107,7 @@ const buttonStyle = "display:inline-block;padding:8px 18px;border-radius:3px;bac
 
 var ways = template.Must(template.New("").Parse(`
 {{- define "script"}}<script async src="{{.Script}}"{{with .Close}} data-close="{{.}}"{{end}}></script>{{end}}
-{{- define "box"}} style="display:block;box-sizing:border-box;width:{{.PlainWidth}};width:{{.Width}};height:{{.PlainHeight}};height:{{.Height}};margin:{{.Margin}};{{.Dress}}"{{end}}
-{{- define "element"}}<div style="container-type:inline-size;width:100%"><incipit-placement of="{{.Base}}"{{with .Place}} at="{{.}}"{{end}} label="{{.Title}}"{{with .Starts}} starts="{{.}}"{{end}}{{if .Follow}} height="follows"{{end}}{{if .Words}} words="{{.Words}}"{{end}}{{template "box" .}}><a href="{{.Address}}">{{.Title}}</a></incipit-placement></div>
+{{- define "element"}}<incipit-placement of="{{.Base}}"{{with .Place}} at="{{.}}"{{end}} label="{{.Title}}"{{with .Starts}} starts="{{.}}"{{end}}{{if .Follow}} height="follows"{{end}}{{if .Words}} words="{{.Words}}"{{end}} style="display:grid;width:{{.Box.Width}}{{with .Box.Fixed}};height:{{.}}{{end}}{{with .Box.Margin}};margin:{{.}}{{end}}"><a href="{{.Address}}"{{with .Inside}} style="height:0;padding-bottom:{{.}}"{{end}}>{{.Title}}</a></incipit-placement>
 {{template "script" .}}
 {{end}}
 {{- define "a"}}<a href="{{.Address}}"{{if eq .Opens "over"}} data-incipit="over"{{else if eq .Opens "new"}} target="_blank" rel="noopener"{{end}}{{if .Differs}} title="{{.Title}}"{{end}}{{end}}
@@ -123,7 +122,7 @@ var ways = template.Must(template.New("").Parse(`
 {{end}}
 {{- define "bare"}}{{.Address}}
 {{end}}
-{{- define "upgrade"}}<div style="container-type:inline-size;width:100%"><a href="{{.Address}}" data-incipit="here"{{template "box" .}}>{{.Title}}</a></div>
+{{- define "upgrade"}}<a href="{{.Address}}" data-incipit="here" style="display:block;width:{{.Box.Width}};height:{{if .Box.Room}}0;padding-bottom:{{.Box.Room}}{{else}}{{.Box.Fixed}}{{end}}{{with .Box.Margin}};margin:{{.}}{{end}}">{{.Title}}</a>
 {{template "script" .}}
 {{end}}`))
 
@@ -139,7 +138,6 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 	if c.Way == Inline {
 		return Code(s, Subject{Address: address, Title: subject.Title, Pages: subject.Pages})
 	}
-	style := frame.CSS(s, subject.Pages)
 	cover := max(c.Cover, 1)
 	first := subject.Pages.Sheets[cover-1]
 	said, opens := c.Words, c.Opens
@@ -161,17 +159,12 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 	if alt == "" {
 		alt = said
 	}
-	var b strings.Builder
-	if err := ways.ExecuteTemplate(&b, string(c.Way), map[string]any{
+	return written(ways, string(c.Way), map[string]any{
 		"Address": address, "Base": subject.Address, "Place": c.Place(), "Title": subject.Title, "Said": said, "Differs": said != subject.Title, "Words": c.Words,
 		"Script": origin(subject.Address) + "/onpage.js", "Close": c.Close, "Starts": starts, "Follow": c.Follow, "Opens": opens,
-		"Width": template.CSS(style.Width), "PlainWidth": template.CSS(style.PlainWidth), "Height": template.CSS(style.Height), "PlainHeight": template.CSS(style.PlainHeight), "Margin": template.CSS(style.Margin), "Dress": template.CSS(style.Dress),
-		"ButtonStyle":  template.CSS(buttonStyle),
+		"Box": boxOf(s, subject.Pages), "Inside": template.CSS(frame.Inside(s, subject.Pages)), "ButtonStyle": template.CSS(buttonStyle),
 		"CoverAddress": coverAddress, "Alt": alt, "CoverWidth": coverWidth, "CoverHeight": int(coverWidth*coverHeight + 0.5),
-	}); err != nil {
-		return "", fmt.Errorf("write the code of a %s: %w", c.Way, err)
-	}
-	return strings.ReplaceAll(b.String(), "&#43;", "+"), nil
+	})
 }
 
 // origin is the scheme and host of an address.

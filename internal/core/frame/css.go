@@ -8,15 +8,24 @@ import (
 	"incipit/internal/core/setting"
 )
 
-// Style is the outer box as CSS, for an element whose parent is a size
-// container as wide as the column.
+// Style is the outer box as CSS. Lengths that follow the column are written twice:
+// as part of a size container (cqw), for pages of ours, and in percent, for code that
+// is pasted elsewhere.
 type Style struct {
+	// Width and Height go by a parent that is a size container as wide as the column.
 	Width  string
 	Height string
 	// PlainWidth and PlainHeight are the same without rounding to whole pixels,
 	// for browsers that cannot.
 	PlainWidth  string
 	PlainHeight string
+	// Across is the width in percent of the column, and Down the height in terms of
+	// the column's width, as a padding can have it (CSS Box 3, 4.1). Where the height
+	// does not follow the column, Down is "" and Fixed is the height.
+	Across      string
+	PlainAcross string // without rounding
+	Down        string
+	Fixed       string
 	Margin      string
 	// Dress is the corner and the shadow of the outer box.
 	Dress string
@@ -31,10 +40,22 @@ var shadows = map[string]string{
 	setting.DeepShadow: "0 8px 32px rgba(35,34,43,.28)",
 }
 
+// Shadow is what stands under a frame, as CSS, or "".
+func Shadow(s setting.Settings) string { return shadows[s.Shadow] }
+
 // CSS gives the outer box as CSS.
 func CSS(s setting.Settings, p Pages) Style {
-	whole, plain := css{s, p, true}, css{s, p, false}
-	out := Style{Width: whole.width(), Height: whole.height(), PlainWidth: plain.width(), PlainHeight: plain.height()}
+	held, pasted := css{s, p, "cqw"}, css{s, p, "%"}
+	out := Style{PlainWidth: held.width(1), PlainHeight: held.height(), Across: pasted.whole(), PlainAcross: pasted.width(1)}
+	out.Width, out.Height = held.whole(), fmt.Sprintf("round(up,%s - %gpx,1px)", out.PlainHeight, hair)
+	switch h := pasted.height(); {
+	case s.Height.Unit == setting.VH:
+		out.Fixed = fmt.Sprintf("%s;height:round(up,%s - %gpx,1px)", h, h, hair)
+	case strings.Contains(h, "%"):
+		out.Down = h
+	default:
+		out.Fixed = h
+	}
 	out.Margin = map[string]string{setting.Left: "0 auto 0 0", setting.Right: "0 0 0 auto"}[s.Align]
 	if out.Margin == "" {
 		out.Margin = "0 auto"
@@ -47,36 +68,48 @@ func CSS(s setting.Settings, p Pages) Style {
 	return out
 }
 
-// css writes lengths, in whole pixels (CSS Values 4, 10.5, round()) or plain.
-type css struct {
-	s     setting.Settings
-	p     Pages
-	whole bool
+// Inside gives Down for an element that is as wide as the frame itself, in percent of
+// that, or "" where the height does not follow the width.
+func Inside(s setting.Settings, p Pages) string {
+	s.Width, s.MaxWidth, s.LeastWidth = setting.Length{Value: 100, Unit: setting.Percent}, 0, 0
+	return CSS(s, p).Down
 }
 
-// width is outerWidth in CSS, 100cqw being the column.
-func (c css) width() string {
-	parts := []string{"100cqw"}
+// css writes lengths; unit is that of a hundredth of the column.
+type css struct {
+	s    setting.Settings
+	p    Pages
+	unit string
+}
+
+// width is outerWidth in CSS, times something.
+func (c css) width(times float64) string {
+	share, most := 100.0, []string{}
 	switch {
-	case c.s.Width.Unit == setting.Percent && c.s.Width.Value != 100:
-		parts[0] = number(c.s.Width.Value) + "cqw"
+	case c.s.Width.Unit == setting.Percent:
+		share = c.s.Width.Value
 	case c.s.Width.Unit == setting.Pixels:
-		parts = append(parts, number(c.s.Width.Value)+"px")
+		most = append(most, number(c.s.Width.Value*times)+"px")
 	}
 	if c.s.MaxWidth > 0 {
-		parts = append(parts, number(c.s.MaxWidth)+"px")
+		most = append(most, number(c.s.MaxWidth*times)+"px")
 	}
-	w := parts[0]
-	if len(parts) > 1 {
-		w = "min(" + strings.Join(parts, ",") + ")"
+	w := number(share*times) + c.unit
+	if len(most) > 0 {
+		w = "min(" + w + "," + strings.Join(most, ",") + ")"
 	}
 	if c.s.LeastWidth > 0 {
-		w = "max(" + number(c.s.LeastWidth) + "px," + w + ")"
-	}
-	if c.whole {
-		w = fmt.Sprintf("round(down,%s + %gpx,1px)", w, hair)
+		w = "max(" + number(c.s.LeastWidth*times) + "px," + w + ")"
 	}
 	return w
+}
+
+// whole is the width in whole pixels (CSS Values 4, 10.5, round()).
+func (c css) whole() string {
+	if w := c.width(1); w != "100%" {
+		return fmt.Sprintf("round(down,%s + %gpx,1px)", w, hair)
+	}
+	return "round(down,100%,1px)"
 }
 
 // height is the height of Layout in CSS.
@@ -84,7 +117,7 @@ func (c css) height() string {
 	h := ""
 	switch c.s.Height.Unit {
 	case setting.Pixels:
-		h = number(c.s.Height.Value) + "px"
+		return number(limited(c.s, c.s.Height.Value)) + "px"
 	case setting.VH:
 		h = number(c.s.Height.Value) + "vh"
 	default:
@@ -96,32 +129,41 @@ func (c css) height() string {
 	if c.s.LeastHeight > 0 {
 		h = "max(" + number(c.s.LeastHeight) + "px," + h + ")"
 	}
-	if c.whole {
-		h = fmt.Sprintf("round(up,%s - %gpx,1px)", h, hair)
-	}
 	return h
 }
 
-// standing is a height of whole pages in CSS.
+// standing is a height of whole pages in CSS (see room).
 func (c css) standing() string {
-	w, h, edge := around(c.s, c.p.Count())
-	points, gaps := standing(c.s, c.p)
-	fixed := number(h+gaps) + "px"
-	beside, below := "", ""
-	if edge > 0 {
+	r := roomOf(c.s, c.p)
+	if r.factor == 0 {
+		if r.edge == 0 {
+			return number(r.beside) + "px"
+		}
 		// The strip stands beside or below: a step at Narrow, as CSS can say it.
-		step := fmt.Sprintf("clamp(0px,(%s - %spx)*1000,%spx)", c.width(), number(Narrow-0.5), number(edge))
-		beside, below = " - "+step, fmt.Sprintf(" + (%spx - %s)", number(edge), step)
+		return fmt.Sprintf("calc(%spx - clamp(0px,(%s - %spx)*9999,%spx))", number(r.beside+r.edge), c.width(1), number(Narrow-0.01), number(r.edge))
 	}
-	if c.s.Zoom.Kind == setting.TrueSize || c.s.Zoom.Kind == setting.ByNumber {
-		return "calc(" + number(h+gaps+points*heightScale(c.s, c.p, 0)) + "px" + below + ")"
+	grown := func(more float64) string {
+		w := c.width(r.factor)
+		switch {
+		case more > 0:
+			return w + " + " + number(more) + "px"
+		case more < 0:
+			return w + " - " + number(-more) + "px"
+		}
+		return w
 	}
-	widest, _ := c.p.Extent(c.s)
-	// Bounded like Scale, in px of the pages' own height.
-	least, most := Bounds(c.s)
-	low, high := number(points*least)+"px", number(points*most)+"px"
-	grow := fmt.Sprintf("(%s - %spx%s)*%s", c.width(), number(w+2*Gutter), beside, number(points/widest))
-	return fmt.Sprintf("calc(clamp(%s,%s,%s) + %s%s)", low, grow, high, fixed, below)
+	beside, below := grown(r.beside), grown(r.below)
+	if !math.IsInf(r.most, 1) {
+		beside, below = "min("+beside+","+number(r.most)+"px)", "min("+below+","+number(r.most+r.edge)+"px)"
+	}
+	h := "calc(" + below + ")"
+	if r.edge > 0 {
+		h = "clamp(" + beside + "," + number(r.step) + "px," + below + ")"
+	}
+	if r.least > 0 {
+		h = "max(" + number(r.least) + "px," + h + ")"
+	}
+	return h
 }
 
 // number writes a length with at most seven decimals: far below a pixel even

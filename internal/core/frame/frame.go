@@ -79,16 +79,20 @@ func Layout(s setting.Settings, p Pages, column, windowHeight float64) Box {
 	case setting.VH:
 		b.Height = s.Height.Value / 100 * windowHeight
 	default:
-		points, gaps := standing(s, p)
-		b.Height = h + gaps + points*heightScale(s, p, b.InnerWidth)
+		b.Height = roomOf(s, p).at(outerWidth(s, column))
 	}
-	if s.MostHeight > 0 {
-		b.Height = math.Min(b.Height, s.MostHeight)
-	}
-	b.Height = wholeHeight(math.Max(b.Height, s.LeastHeight))
+	b.Height = wholeHeight(limited(s, b.Height))
 	b.InnerHeight = math.Max(b.Height-h, 0)
 	b.Scale = Scale(s, p, b.InnerWidth, b.InnerHeight)
 	return b
+}
+
+// limited keeps a height within its least and its most.
+func limited(s setting.Settings, height float64) float64 {
+	if s.MostHeight > 0 {
+		height = math.Min(height, s.MostHeight)
+	}
+	return math.Max(height, s.LeastHeight)
 }
 
 // An inline frame's window is whole pixels: a frame of 640.5 px would leave its

@@ -69,7 +69,7 @@ func TestTidesOnAPhone(t *testing.T) {
 	a := proof.Answer(tides(), setting.Default(), phone, phone)
 	assert.InDelta(t, 2+28+24+842*0.13/(3.25*0.0213), a.ReadableFrom, 1)
 	assert.Zero(t, a.ComfortableFrom, "no column up to 2,400 px is wide enough")
-	assert.InDelta(t, 312, a.OnePage, 0)
+	assert.InDelta(t, 313, a.OnePage, 0)
 	assert.InDelta(t, 141, a.BestZoom, 0)
 	assert.Equal(t, proof.Enlarged, a.OnPhone.Way)
 }

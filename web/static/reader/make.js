@@ -42,8 +42,15 @@ const draw = (name, attributes, ...children) => fill(document.createElementNS('h
 /** The button that shuts what it stands in. */
 export const shut = (deed) => press('tool shut', '×', deed, { 'aria-label': say('close'), title: say('close') });
 
-/** Lets the browser draw and answer before work goes on. */
-export const pause = () => new Promise((done) => { requestAnimationFrame(() => setTimeout(done)); });
+/** Lets the browser draw and answer before work goes on. It draws nothing of a frame
+    that is far from what is seen. */
+export const pause = () => new Promise((done) => {
+  const undrawn = setTimeout(done, 300);
+  requestAnimationFrame(() => {
+    clearTimeout(undrawn);
+    setTimeout(done);
+  });
+});
 
 /** Draws boxes, in points, over a page. */
 export function boxes(sheet, kind, rects) {

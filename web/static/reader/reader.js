@@ -8,6 +8,7 @@ import { Zoom } from './zoom.js';
 import { say, num, read, make, pause, press, shut } from './make.js';
 
 const { body } = document;
+if (parent !== window) body.classList.add('framed');
 const pages = document.getElementById('pages');
 const view = document.getElementById('view');
 await grow(pages.firstElementChild);
@@ -27,9 +28,12 @@ const flow = new Flow(pages, sheets);
     by the server (frame-ancestors). */
 const told = (incipit, more) => { if (parent !== window) parent.postMessage({ incipit, ...more }, '*'); };
 
+told('here');
+
 function tell(page) {
-  if (page !== current) told('page', { page, of: sheets.length, label: labelOf(page), tall: body.offsetHeight - pages.clientHeight + sheets[page - 1].offsetHeight + 24 });
+  const other = page !== current;
   current = page;
+  if (other) told('page', { page, of: sheets.length, label: labelOf(page), tall: body.offsetHeight - pages.clientHeight + sheets[page - 1].offsetHeight + 24 });
   if (entry && document.activeElement !== entry) entry.value = num(page);
   const row = flow.row(page);
   for (const [name, off] of [['back', row <= 0], ['on', row >= flow.rows.length - 1]]) {
@@ -113,7 +117,7 @@ function arrive({ page, top = 0, left, zoom: percent }) {
 }
 
 /** A step that Back undoes. The next of a row of such takes its place. */
-function step(deed, again = false) {
+function step(deed, again = reader.alone) {
   if (!again) history.replaceState({ place: placeNow() }, '');
   deed();
   history[again ? 'replaceState' : 'pushState']({ place: placeNow() }, '', `#page=${current}`);
@@ -377,7 +381,7 @@ await pause();
 const away = reader.away = new Away(reader);
 const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
-  away: (sheet) => { told('error', { page: +sheet.dataset.page }); away.missed(sheet); },
+  away: (sheet) => { told('error', { reason: 'page', page: +sheet.dataset.page }); away.missed(sheet); },
 });
 reader.near = near;
 if (near.copying) import('./take.js').then(({ taking }) => taking(reader));
@@ -417,7 +421,4 @@ if (innerWidth < Number(body.dataset.offers ?? 0)) {
   near.then(() => text?.isOpen || reader.notice('small', say('text_offer'), press('main', say('text_read'), asText)));
 }
 body.dataset.ready = '';
-told('ready', { pages: sheets.length });
-// Where it stands: the page around it, and how wide it is here. Nothing of who
-// reads goes with it.
-if (parent !== window) navigator.sendBeacon(`${base}/stood`, innerWidth + ' ' + document.referrer);
+if (parent !== window) import('./framed.js').then(({ framed }) => framed(reader, told));
