@@ -63,7 +63,10 @@ func TestCodesInEveryKindOfBox(t *testing.T) {
 			const e = s.querySelector(%q);
 			const b = e.getBoundingClientRect(); const z = e.currentCSSZoom ?? 1;
 			const around = e.closest('td') ?? s.querySelector('div');
-			return [b.width / z, b.height / z, b.right - Math.max(around.getBoundingClientRect().right, s.firstElementChild.getBoundingClientRect().right)]; })`, shows))
+			s.scrollIntoView();
+			const r = e.getBoundingClientRect();
+			const hit = document.elementFromPoint(r.left + Math.min(r.width, 100) / 2, r.top + Math.min(r.height, 100) / 2);
+			return [b.width / z, b.height / z, b.right - Math.max(around.getBoundingClientRect().right, s.firstElementChild.getBoundingClientRect().right), Number(hit === e || e.contains(hit))]; })`, shows))
 		for i, k := range kindsOfBox {
 			what := fmt.Sprintf("%s in %s: %v", way, k.name, got[i])
 			assert.Positive(t, got[i][0], what)
@@ -72,6 +75,7 @@ func TestCodesInEveryKindOfBox(t *testing.T) {
 			if shows == "a[href]" {
 				continue
 			}
+			assert.InDelta(t, 1, got[i][3], 0, "something lies over it: %s", what)
 			column := k.column
 			if column == 0 {
 				column = got[i][0] // it is as wide as it is, and as tall as that asks for

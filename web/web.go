@@ -6,6 +6,8 @@ package web
 import (
 	"bytes"
 	"crypto/sha256"
+	"crypto/sha512"
+	"encoding/base64"
 	"embed"
 	"encoding/hex"
 	"errors"
@@ -170,6 +172,24 @@ func (f *Files) Open(name string) http.Handler {
 		h.Set("Timing-Allow-Origin", "*")
 		deliver.Send(w, r, deliver.Parcel{MediaType: "text/javascript; charset=utf-8", ETag: hex.EncodeToString(sum[:8]), Content: bytes.NewReader(b), Seconds: 3600})
 	})
+}
+
+// Script is the script for other people's pages, by the name that its bytes give it,
+// and what a page can check it by (Subresource Integrity, 3.1).
+type Script struct {
+	Name      string // the file's, below /onpage/
+	Integrity string
+	Bytes     []byte
+}
+
+// OnPage is that script as it is served now.
+func (f *Files) OnPage() (Script, error) {
+	b, err := f.Served("onpage/onpage.js")
+	if err != nil {
+		return Script{}, err
+	}
+	sum, check := sha256.Sum256(b), sha512.Sum384(b)
+	return Script{hex.EncodeToString(sum[:8]) + ".js", "sha384-" + base64.StdEncoding.EncodeToString(check[:]), b}, nil
 }
 
 // Icons serves our icon to browsers that ask for one by itself.

@@ -40,7 +40,7 @@ func forReaders(path string) public {
 			return nobody // where editors add one
 		}
 		return theSite
-	case "s", "onpage.js", "oembed", "favicon.ico", "health", "ready", "live", ".well-known":
+	case "s", "onpage.js", "onpage.d.ts", "onpage", "oembed", "favicon.ico", "health", "ready", "live", ".well-known":
 		return theHouse
 	}
 	return nobody

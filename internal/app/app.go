@@ -150,6 +150,16 @@ func (a *App) build(o Options) error {
 	e.GET("/s/*", echo.WrapHandler(files))
 	e.GET("/favicon.ico", echo.WrapHandler(files.Icons()))
 	e.GET("/onpage.js", echo.WrapHandler(files.Open("onpage/onpage.js")))
+	script, err := files.OnPage()
+	if err != nil {
+		return err
+	}
+	e.GET("/onpage/:name", a.versioned(script))
+	e.GET("/onpage.d.ts", scriptTypes(files))
+	if err := a.keepScript(context.Background(), script); err != nil {
+		o.Log.Warn("pages that name this version of the script lose it with the next one", "error", err)
+	}
+	a.desk.Script = script
 	e.GET("/oembed", a.viewer.Oembed)
 	e.GET("/live", a.live)
 	e.GET("/health", a.ready)

@@ -60,6 +60,8 @@ type Desk struct {
 	Secure    bool
 	// Shell weighs what readers are sent beside page images, in bytes.
 	Shell func(title string, s setting.Settings, e store.Edition) (int64, error)
+	// Script is the script for other people's pages, as it is served now.
+	Script web.Script
 	// StandIn is the address of the demo's other website, or "".
 	StandIn string
 	// Site draws the pages that we publish; Blobs keeps their pictures.

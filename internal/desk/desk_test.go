@@ -262,7 +262,7 @@ func TestBenchAnswersChanges(t *testing.T) {
 	assert.Equal(t, 1, a.Step)
 	assert.Equal(t, []string{"width"}, a.Own)
 	assert.InDelta(t, 262, a.View.Box.Width, 1e-6)
-	assert.Contains(t, a.Code, "80cqw")
+	assert.Contains(t, a.Code, "width:80%")
 	a = send("PATCH", "/draft", `{"step":1,"set":{"open_at":3}}`, 422)
 	assert.Contains(t, a.Problems["open_at"], "2 pages")
 	send("PATCH", "/draft", `{"step":0,"set":{"open_at":2}}`, 409)

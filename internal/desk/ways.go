@@ -29,6 +29,7 @@ type waysView struct {
 	Choice   embed.Choice
 	Live     bool // readers see the placement
 	Guarded  bool
+	Pinned   string // the script's element, at an address that stays as it is
 }
 
 // wayChoice is a way as it is offered.
@@ -76,6 +77,7 @@ func (d *Desk) ways(c *echo.Context) error {
 		return err
 	}
 	out.Guarded = settings.Guarded
+	out.Pinned = fmt.Sprintf(`<script async src="%s/onpage/%s" integrity="%s" crossorigin></script>`, d.PublicURL, d.Script.Name, d.Script.Integrity)
 	pictures, err := d.Store.Pictures(c.Request().Context())
 	if err != nil {
 		return err

@@ -81,6 +81,7 @@ const (
 	richRoom  = 800  // CSS px of the window that heights in vh go by
 	richAge   = 3600 // seconds
 	thumbWide = 480  // px of the picture
+	cardWide  = 800  // px of the picture on a card (Open Graph)
 	leastSide = 100  // CSS px
 	mostSide  = 4000 // CSS px
 )
@@ -88,7 +89,10 @@ const (
 var richHTML = template.Must(template.New("rich").Parse(
 	`<iframe src="{{.Address}}" title="{{.Title}}" width="{{.Width}}" height="{{.Height}}" style="border:0;max-width:100%" loading="lazy" allow="fullscreen" referrerpolicy="no-referrer-when-downgrade"></iframe>`))
 
-var readerPath = regexp.MustCompile(`^/r/([a-z0-9]{20})(/|$)`)
+var (
+	readerPath     = regexp.MustCompile(`^/r/([a-z0-9]{20})(/|$)`)
+	collectionPath = regexp.MustCompile(`^/c/([a-z0-9]{20})/?$`)
+)
 
 // Oembed answers what a website that was given a bare address asks about it.
 func (r *Reader) Oembed(c *echo.Context) error {
@@ -101,6 +105,13 @@ func (r *Reader) Oembed(c *echo.Context) error {
 	if err != nil || origin(address) != r.Public {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
 	}
+	wide, high, problem := asksFor(c)
+	if problem != "" {
+		return c.String(http.StatusBadRequest, problem+"\n")
+	}
+	if key := collectionPath.FindStringSubmatch(address.Path); key != nil {
+		return r.oembedCollection(c, key[1], address, wide, high)
+	}
 	key := readerPath.FindStringSubmatch(address.Path)
 	if key == nil {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
@@ -112,38 +123,80 @@ func (r *Reader) Oembed(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	most := func(name string) float64 {
-		n, err := strconv.Atoi(c.QueryParam(name))
-		if err != nil || n < 1 {
-			return mostSide
-		}
-		return float64(max(min(n, mostSide), leastSide))
-	}
 	pages := frame.PagesOf(s.edition.AllSheets())
 	width := float64(richWidth)
-	if c.QueryParam("maxwidth") != "" {
-		width = math.Min(most("maxwidth"), widest)
+	if wide > 0 {
+		width = math.Min(wide, widest)
 	}
 	box := frame.Layout(s.settings, pages, width, richRoom)
 	out := rich{
-		Version: "1.0", Type: "rich", Title: s.title, ProviderName: "Incipit", ProviderURL: r.Public, CacheAge: richAge,
-		Width: int(math.Floor(math.Min(box.Width, width))), Height: int(math.Ceil(math.Min(box.Height, most("maxheight")))),
+		Title: s.title, Width: int(math.Floor(math.Min(box.Width, width))), Height: int(math.Ceil(math.Min(box.Height, orMost(high)))),
 	}
+	if !s.edition.Locked {
+		first := pages.Sheets[0]
+		out.ThumbnailWidth, out.ThumbnailHeight = thumbnail(first.Height/first.Width, orMost(wide), orMost(high))
+		out.ThumbnailURL = fmt.Sprintf("%s%s/cover/1/%d", r.Public, s.base, thumbWide)
+	}
+	return r.answerRich(c, out, s.base, address)
+}
+
+// asksFor gives the room that a website has at most, in CSS px; 0 is not said.
+func asksFor(c *echo.Context) (wide, high float64, problem string) {
+	most := func(name string) float64 {
+		text := c.QueryParam(name)
+		n, err := strconv.Atoi(text)
+		if text == "" {
+			return 0
+		}
+		if err != nil || n < 1 {
+			problem = name + " is a whole number of pixels."
+		}
+		return float64(max(min(n, mostSide), leastSide))
+	}
+	return most("maxwidth"), most("maxheight"), problem
+}
+
+func orMost(side float64) float64 {
+	if side == 0 {
+		return mostSide
+	}
+	return side
+}
+
+// thumbnail is the size that a picture is told to have: within the room.
+func thumbnail(shape, wide, high float64) (w, h int) {
+	width := math.Min(math.Min(thumbWide, wide), high/shape)
+	return int(width), int(math.Floor(width * shape))
+}
+
+// oembedCollection answers for a collection, which is as tall as it was set.
+func (r *Reader) oembedCollection(c *echo.Context, key string, address *url.URL, wide, high float64) error {
+	kept, err := r.Store.CollectionByKey(c.Request().Context(), key)
+	if errors.Is(err, store.ErrNotFound) {
+		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
+	}
+	if err != nil {
+		return err
+	}
+	if wide == 0 {
+		wide = richWidth
+	}
+	return r.answerRich(c, rich{Title: kept.Content.Name, Width: int(math.Min(wide, widest)), Height: int(math.Min(float64(kept.Content.Height), orMost(high)))}, "/c/"+key, address)
+}
+
+// answerRich writes an answer whose title, sizes and thumbnail are known.
+func (r *Reader) answerRich(c *echo.Context, out rich, base string, address *url.URL) error {
+	out.Version, out.Type, out.ProviderName, out.ProviderURL, out.CacheAge = "1.0", "rich", "Incipit", r.Public, richAge
 	place := ""
 	if address.Fragment != "" {
 		place = "#" + address.EscapedFragment()
 	}
 	var html strings.Builder
-	if err := richHTML.Execute(&html, map[string]any{"Address": r.Public + s.base + place, "Title": s.title, "Width": out.Width, "Height": out.Height}); err != nil {
+	if err := richHTML.Execute(&html, map[string]any{"Address": r.Public + base + place, "Title": out.Title, "Width": out.Width, "Height": out.Height}); err != nil {
 		return fmt.Errorf("write the frame for oEmbed: %w", err)
 	}
 	out.HTML = html.String()
-	if !s.edition.Locked {
-		first := pages.Sheets[0]
-		out.ThumbnailURL = fmt.Sprintf("%s%s/cover/1/%d", r.Public, s.base, thumbWide)
-		out.ThumbnailWidth, out.ThumbnailHeight = thumbWide, int(math.Round(thumbWide*first.Height/first.Width))
-	}
-	if format == "xml" {
+	if c.QueryParam("format") == "xml" {
 		b, err := xml.Marshal(out)
 		if err != nil {
 			return fmt.Errorf("write oEmbed: %w", err)
@@ -161,6 +214,8 @@ type Outside struct {
 	JSON    string // of its oEmbed answers
 	XML     string
 	Cover   string
+	// What a card of it shows: how many pages it has, and how large its picture is, px.
+	Pages, CoverWidth, CoverHeight int
 }
 
 // outside gives it for a published placement, or nil.
@@ -168,11 +223,12 @@ func (r *Reader) outside(s shown) *Outside {
 	if s.private() {
 		return nil
 	}
-	o := &Outside{Address: r.Public + s.base}
+	o := &Outside{Address: r.Public + s.base, Pages: s.edition.Pages}
 	o.JSON = r.Public + "/oembed?format=json&url=" + url.QueryEscape(o.Address)
 	o.XML = r.Public + "/oembed?format=xml&url=" + url.QueryEscape(o.Address)
 	if !s.edition.Locked {
-		o.Cover = o.Address + "/cover/1/800"
+		first := s.edition.AllSheets()[0]
+		o.Cover, o.CoverWidth, o.CoverHeight = o.Address+"/cover/1/800", cardWide, int(math.Round(cardWide*first.Height/first.Width))
 	}
 	return o
 }

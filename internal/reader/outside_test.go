@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/testkit"
 )
@@ -79,9 +80,19 @@ func TestOembed(t *testing.T) {
 		Width, Height              int
 		ThumbnailURL               string `json:"thumbnail_url"`
 		ThumbnailWidth             int    `json:"thumbnail_width"`
+		ThumbnailHeight            int    `json:"thumbnail_height"`
 	}
 	require.NoError(t, json.Unmarshal([]byte(body), &got))
 	assert.Equal(t, "1.0", got.Version)
+	assert.LessOrEqual(t, got.ThumbnailWidth, 480)
+	assert.LessOrEqual(t, got.ThumbnailHeight, 300)
+	c := collection.New("Tides and hides")
+	kept, err := h.Store.AddCollection(t.Context(), c)
+	require.NoError(t, err)
+	status, body = ask("maxwidth=300&url=" + url.QueryEscape(h.URL+"/c/"+kept.Key))
+	require.Equal(t, http.StatusOK, status, body)
+	assert.Contains(t, body, `"title":"Tides and hides"`)
+	assert.Contains(t, body, `"width":300`)
 	assert.Equal(t, "rich", got.Type)
 	assert.Equal(t, "Tide and hide access table", got.Title)
 	assert.LessOrEqual(t, got.Width, 500)
@@ -108,7 +119,10 @@ func TestOembed(t *testing.T) {
 		"url=" + url.QueryEscape(h.URL+"/r/nobodynobodynobodyno"):      http.StatusNotFound,
 		"url=" + url.QueryEscape(h.URL+"/documents"):                   http.StatusNotFound,
 		"url=": http.StatusNotFound,
-		"format=yaml&url=" + url.QueryEscape(base): http.StatusNotImplemented,
+		"maxwidth=wide&url=" + url.QueryEscape(base):              http.StatusBadRequest,
+		"maxheight=0&url=" + url.QueryEscape(base):                http.StatusBadRequest,
+		"url=" + url.QueryEscape(h.URL+"/c/nobodynobodynobodyno"): http.StatusNotFound,
+		"format=yaml&url=" + url.QueryEscape(base):                http.StatusNotImplemented,
 	} {
 		status, _ := ask(query)
 		assert.Equal(t, want, status, query)

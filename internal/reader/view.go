@@ -68,6 +68,7 @@ type view struct {
 	Outside        *Outside // nil for drafts
 	Sites          []string // that may frame it; none is any
 	Modules        []string // the scripts that every reader loads
+	Subject        string   // what the file says it is about, bounded, or ""
 	Ends           int      // seconds until the token that opened it ends, or 0
 	Corner         float64  // CSS px
 	Shadow         string   // under the frame, as CSS, or ""
@@ -108,12 +109,13 @@ type tick struct {
 }
 
 const (
-	nearPages  = 3   // pages whose image is in the page itself
-	mostTicks  = 120 // more pages are bundled
-	plainWidth = 1200
-	short      = 40 // rows of a document that are all in the page itself
-	outright   = 12 // of a longer one; a script makes the others. Each costs whenever a font comes
-	around     = 10 // rows after the one that opens that are in the page itself
+	nearPages   = 3   // pages whose image is in the page itself
+	mostTicks   = 120 // more pages are bundled
+	mostSubject = 300 // characters of what a card says
+	plainWidth  = 1200
+	short       = 40 // rows of a document that are all in the page itself
+	outright    = 12 // of a longer one; a script makes the others. Each costs whenever a font comes
+	around      = 10 // rows after the one that opens that are in the page itself
 )
 
 func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
@@ -132,6 +134,9 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)
+	}
+	if v.Subject = s.edition.Facts.Subject; len([]rune(v.Subject)) > mostSubject {
+		v.Subject = string([]rune(v.Subject)[:mostSubject-1]) + "…"
 	}
 	v.Corner, v.Shadow = settings.Corner, frame.Shadow(settings)
 	if !s.until.IsZero() {
@@ -198,6 +203,16 @@ func (v view) Tiles() string {
 		parts = append(parts, fmt.Sprint(w))
 	}
 	return strings.Join(parts, " ")
+}
+
+// Describes says what a card of the document says below its title: what the file says
+// that it is about, or else how long it is.
+func (v view) Describes() (string, error) {
+	if v.Subject != "" {
+		return v.Subject, nil
+	}
+	n, err := v.Say("about_pages")
+	return fmt.Sprintf("%s: %s", n, v.Words.Figure(v.Pages)), err
 }
 
 // Called names a page for who does not see it.

@@ -61,7 +61,7 @@ func boxOf(s setting.Settings, p frame.Pages) box {
 // numbers and units alone.
 var code = template.Must(template.New("code").Parse(`
 {{- define "rest"}};border:0{{with .Box.Margin}};margin:{{.}}{{end}}{{with .Box.Dress}};{{.}}{{end}}" loading="lazy" allowfullscreen referrerpolicy="no-referrer-when-downgrade"></iframe>{{end}}
-{{- define "inline"}}{{if .Box.Room}}<div style="display:grid;width:100%">{{end}}<iframe src="{{.Address}}" title="{{.Title}}" width="100%" height="{{.Box.Fallback}}" style="{{if .Box.Room}}grid-area:1/1;width:{{.Box.Width}};{{if .Box.Low}}height:0;min-height:100%{{else}}height:100%{{end}}{{else}}display:block;width:{{.Box.Width}};height:{{.Box.Fixed}}{{end}}{{template "rest" .}}{{if .Box.Room}}<b style="grid-area:1/1;padding-bottom:{{.Box.Room}}"></b></div>{{end}}
+{{- define "inline"}}{{if .Box.Room}}<div style="display:grid;width:100%"><b style="grid-area:1/1;padding-bottom:{{.Box.Room}}"></b>{{end}}<iframe src="{{.Address}}" title="{{.Title}}" width="100%" height="{{.Box.Fallback}}" style="{{if .Box.Room}}grid-area:1/1;width:{{.Box.Width}};{{if .Box.Low}}height:0;min-height:100%{{else}}height:100%{{end}}{{else}}display:block;width:{{.Box.Width}};height:{{.Box.Fixed}}{{end}}{{template "rest" .}}{{if .Box.Room}}</div>{{end}}
 {{end}}`))
 
 // Code gives the HTML for a placement with settings s.

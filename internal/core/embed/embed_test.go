@@ -75,7 +75,7 @@ func TestCodeEscapesTheTitle(t *testing.T) {
 				}
 			}
 		}
-		assert.Equal(t, []string{"div", "iframe", "b"}, names)
+		assert.Equal(t, []string{"div", "b", "iframe"}, names)
 		assert.Equal(t, title, seen)
 	}
 }

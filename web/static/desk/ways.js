@@ -27,6 +27,7 @@ export const ways = () => ({
       this.trouble = refused.message;
     }
   },
+  scripted() { return this.code.includes('<script'); },
   shows(field) { return fields[this.way].includes(field); },
   own() { return this.shows('picture') && this.picture !== ''; },
   page() { return this.shows('cover') && this.picture === ''; },

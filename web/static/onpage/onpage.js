@@ -6,8 +6,8 @@
 (() => {
   // As a module it does not know its own element; its address is then on one of the
   // page's, or where an error would have happened.
-  const named = /^.*\/onpage(-\w+)?\.js\b/;
-  const { src, dataset = {} } = document.currentScript ?? [...document.scripts].find((s) => named.test(s.src)) ?? { src: new Error().stack.match(/https?:[^\s)]*\/onpage(-\w+)?\.js/)[0] };
+  const named = /^https?:\/\/[^\s?#]*\/onpage(\/[0-9a-f]{16})?\.js\b/;
+  const { src, dataset = {} } = document.currentScript ?? [...document.scripts].find((s) => named.test(s.src)) ?? { src: new Error().stack.match(/https?:[^\s)]*?\/onpage(\/[0-9a-f]{16})?\.js/)[0] };
   const host = new URL(src).origin;
   // A copy from another host serves beside the first one, and by it.
   const hosts = window[Symbol.for('incipit')] ??= new Set();
@@ -125,12 +125,17 @@
     };
     return (said) => {
       if (said.incipit === 'ready') {
-        if (state.ready) return;
-        Object.assign(state, { ready: true, name: said.name });
+        // A collection is ready, and so is each document that is chosen in it.
+        const what = said.pages ? 'read' : 'listed';
+        if (state[what]) return;
+        Object.assign(state, { [what]: true, name: said.name });
         event('ready', said);
         if (said.pages) page({ ...said, of: said.pages });
       } else if (said.incipit === 'page') {
-        if (state.ready) page(said);
+        if (state.read) page(said);
+      } else if (said.incipit === 'chosen') {
+        Object.assign(state, { read: false, ended: false, page: 0 });
+        event('chosen', said);
       } else if (details[said.incipit]) event(said.incipit, said);
     };
   };
@@ -260,7 +265,7 @@
         if (said.corner) frame.style.borderRadius = `${said.corner}px`;
         if (said.shadow) frame.style.boxShadow = said.shadow;
       }
-      if (said.tall > 0) this.#fit(said.tall);
+      if (said.tall > 0 && !this.#viewer.gathers) this.#fit(said.tall);
       if (said.incipit === 'chosen') this.#chosen(said.key);
       if (said.reason === 'host-away') return this.#failed('host-away');
       if (said.incipit === 'error' && said.reason === 'not-found' && this.hasAttribute('record')) said.reason = 'record';
