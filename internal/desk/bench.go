@@ -3,6 +3,7 @@ package desk
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -211,6 +212,16 @@ func (d *Desk) publish(c *echo.Context) error {
 	}
 	if found := setting.Check(settings, v.Edition.Pages); len(found) > 0 {
 		return refused(c, found)
+	}
+	// What must be fixed on some screen is asked about, once.
+	if c.QueryParam("anyway") == "" {
+		st, err := d.stateOf(c, v, nil)
+		if err != nil {
+			return err
+		}
+		if len(st.Musts) > 0 {
+			return c.JSON(http.StatusUnprocessableEntity, problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
+		}
 	}
 	if err := d.Store.Publish(ctx, v.Placement.ID, v.Edition.ID, d.Who(c).Account, settings); err != nil {
 		return err

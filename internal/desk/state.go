@@ -5,8 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -63,6 +63,8 @@ type state struct {
 	Words     map[setting.Key]string `json:"words"`
 	Refused   []store.RefusedSite    `json:"refused"` // websites that were refused and still are
 	Stands    []store.SeenPage       `json:"stands"`  // web pages on which readers met it
+	Verdict   proof.Verdict          `json:"verdict"` // over all screens
+	Musts     []proof.Elsewhere      `json:"musts"`   // that are asked about before publishing
 	Behind    []string               `json:"behind"`  // those whose code keeps the room of earlier settings
 	Met       []proof.Met            `json:"met"`     // in columns of which widths
 	panelState
@@ -234,12 +236,12 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	s := state{
 		ID: p.ID, Step: draft.Step, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
 		Own: setting.Diff(at.house.Settings, settings).Keys(), House: words(at.house.Settings), Words: words(settings),
-		Unseen: []setting.Change{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
+		Unseen: []setting.Change{}, Behind: []string{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
 		Examining: v.Edition.State == store.Examining || (v.Edition.State == store.Ready && !v.Edition.Measured),
 		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + "/r/" + p.Key, Pages: f.Pages.Count(),
 		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Left: frame.Left(settings, views[0].Box.Width, at.screen.Column), Line: lineWords(views[0].Weight),
 		Curve: proof.Curve(f, settings, at.screen.Height), Answers: proof.Answer(f, settings, at.screen, proof.Usual(site)[0]),
-		Starter: begunAs(draft), Images: imagesOf(v), Ladder: press.Ladder(),
+		Verdict: proof.Judge(views), Musts: proof.Musts(views[1:]), Starter: begunAs(draft), Images: imagesOf(v), Ladder: press.Ladder(),
 	}
 	if s.Own == nil {
 		s.Own = []setting.Key{}

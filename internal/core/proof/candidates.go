@@ -53,6 +53,21 @@ func candidates(f Facts, s setting.Settings, k Kind, v View) []candidate {
 		return forTools(s, v)
 	case Tiles:
 		return forTiles(f, s, v)
+	case Small:
+		return []candidate{
+			{fmt.Sprintf("Never narrower than %d px", usualLeast), setting.PatchOf(setting.LeastWidth, usualLeast)},
+			{"Set width to the full column", setting.PatchOf(setting.Width, fullColumn, setting.MaxWidth, 0)},
+		}
+	case Mixed:
+		return []candidate{{"Show each page as large as fits", setting.PatchOf(setting.RowScale, setting.EachRow)}}
+	case Large:
+		most := math.Floor(v.Percent*comfortableType/v.Body.Size/5) * 5
+		return []candidate{{fmt.Sprintf("Never open above %.0f %%", most), setting.PatchOf(setting.MostZoom, math.Max(most, setting.MinZoom))}}
+	case Unseen:
+		return []candidate{
+			{"Offer the text view on narrow screens", setting.PatchOf(setting.TextView, setting.Offered)},
+			{"Let readers copy text", setting.PatchOf(setting.Copying, true)},
+		}
 	case Order:
 		return []candidate{{"Let pages begin at the right", setting.PatchOf(setting.Order, setting.FromRight)}}
 	}
@@ -71,6 +86,11 @@ func forRoom(s setting.Settings, v View) []candidate {
 			setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Width, fullColumn, setting.MaxWidth, 0, setting.MostHeight, 0, setting.LeastHeight, tallEnough)},
 	}
 }
+
+const (
+	usualLeast      = 280 // CSS px: a frame that fits the narrowest phone
+	comfortableType = 20  // CSS px of body text on a wide screen
+)
 
 // tallEnough is a height in CSS px with room for tools and some of a page.
 const tallEnough = 240
@@ -151,7 +171,7 @@ func forFirst(v View) []candidate {
 }
 
 func forTools(s setting.Settings, v View) []candidate {
-	return []candidate{{"Leave out " + list(v.Fit.More), setting.PatchOf(setting.Tools, toolbar.Set(s.Tools).Without(v.Fit.More...))}}
+	return []candidate{{"Leave out " + list(v.Fit.More) + ", on every screen", setting.PatchOf(setting.Tools, toolbar.Set(s.Tools).Without(v.Fit.More...))}}
 }
 
 // forTiles finds the zooms at which three, or two, of the widest rows stand in

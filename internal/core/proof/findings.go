@@ -27,6 +27,7 @@ func (v *View) found(k Kind, level string, spot Spot, title, text string, args .
 func (v *View) findings(f Facts, s setting.Settings, terms Terms) {
 	v.Glosses = []Gloss{}
 	v.findRoom(s)
+	v.findSmall(s)
 	v.findColumn()
 	v.findType(f, s)
 	v.findContrast(s)
@@ -42,6 +43,10 @@ func (v *View) findings(f Facts, s setting.Settings, terms Terms) {
 	v.findLoad(terms)
 	v.findSpace()
 	v.findTake(s)
+	v.findMixed(f, s)
+	v.findLarge(s)
+	v.findInvited(s)
+	v.findUnseen(f, s)
 }
 
 // The spots. Everything is measured from the frame's outer corner.
@@ -96,6 +101,80 @@ func (v *View) findRoom(s setting.Settings) {
 	}
 	v.found(Room, MustFix, v.onBar(s, 0.5), "Hardly any room for pages",
 		"Border, padding and tools leave %.0f × %.0f px.", v.Box.InnerWidth, v.Box.InnerHeight)
+}
+
+// A frame narrower than that, in CSS px, on a screen that gives it more, helps nobody;
+// and how much of its column it then leaves empty.
+const (
+	leastFrame = 240
+	leastShare = 0.8
+)
+
+func (v *View) findSmall(s setting.Settings) {
+	if v.Box.Width >= leastFrame || v.Box.Width >= leastShare*v.Screen.Column {
+		return
+	}
+	v.found(Small, MustFix, v.onEdge(0.4), fmt.Sprintf("The frame is %.0f px wide here", v.Box.Width),
+		"Its column has %s. What leaves a wide page room beside the document takes it from a narrow one.", px(v.Screen.Column))
+}
+
+// mixedBelow is the part of the widest page's width below which others look small
+// beside it.
+const mixedBelow = 0.7
+
+func (v *View) findMixed(f Facts, s setting.Settings) {
+	fits := s.Zoom.Kind == setting.FitWidth || s.Zoom.Kind == setting.FitPage
+	if !fits || s.RowScale != setting.SameScale || s.Flow == setting.Tiles {
+		return
+	}
+	rows := f.Pages.Rows(s)
+	widest, _ := f.Pages.Extent(s)
+	small := 0
+	for _, r := range rows {
+		if r.Width < mixedBelow*widest {
+			small++
+		}
+	}
+	if small == 0 {
+		return
+	}
+	of := fmt.Sprintf("%d of %d rows of pages are", small, len(rows))
+	if small == 1 {
+		of = fmt.Sprintf("1 of %d rows of pages is", len(rows))
+	}
+	v.found(Mixed, TakeCare, v.onPage(s, 0.75), "Pages of several widths", "%s less than %s as wide as the widest, which sets the scale for all: they look small.", of, percent(mixedBelow))
+}
+
+// largeType is a size, in CSS px, that body text needs on no screen.
+const largeType = 30
+
+func (v *View) findLarge(s setting.Settings) {
+	fits := s.Zoom.Kind == setting.FitWidth
+	if !fits || !v.Typed || v.Body.Size <= largeType || v.Box.InnerWidth < leastWide {
+		return
+	}
+	v.found(Large, TakeCare, v.onPage(s, 0.85), fmt.Sprintf("Body text lands at %.0f px", v.Body.Size), "A window as wide as this makes pages larger than they need to be: readers see less of each.")
+}
+
+// leastWide is how wide pages stand at least, CSS px, where type is called large.
+const leastWide = 700
+
+func (v *View) findInvited(s setting.Settings) {
+	if s.Guarded {
+		v.found(Invited, TakeCare, v.onBar(s, 0.2), "It opens to invited readers alone",
+			"Everybody else reads a note: visitors without a token of your own server, search engines, who is sent a link. Inline frames, covers and collections do not show it.")
+	}
+}
+
+func (v *View) findUnseen(f Facts, s setting.Settings) {
+	spot := v.onPage(s, 0.9)
+	switch {
+	case !f.Text && f.Measured:
+		v.found(Unseen, TakeCare, spot, "Pages that are pictures", "There is no text behind them: who cannot see them gets nothing read out, and nothing is found.")
+	case f.Text && s.TextView == setting.Closed && !s.Copying:
+		v.found(Unseen, MustFix, spot, "Shut to who cannot see the pages",
+			"With the text view closed and copying off, no text leaves the server: screen readers, braille displays and people who need large type or other colours get pictures.")
+	}
 }
 
 func (v *View) findColumn() {

@@ -24,6 +24,11 @@ const (
 	Load     Kind = "load"     // bytes before page 1 can be read
 	Space    Kind = "space"    // room kept before the document arrives
 	Take     Kind = "take"     // what readers may take
+	Small    Kind = "small"    // a frame that leaves most of its column empty
+	Mixed    Kind = "mixed"    // pages that look small beside wider ones
+	Large    Kind = "large"    // type that a wide window makes larger than it needs
+	Invited  Kind = "invited"  // who a guarded document is shut to
+	Unseen   Kind = "unseen"   // what those get who cannot see the pages
 )
 
 // Weight of a finding.

@@ -2,6 +2,7 @@ package proof_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -149,6 +150,14 @@ func TestFindings(t *testing.T) {
 		{"fine print", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Smallest.XHeight = 30, 4 }, setting.Default(), proof.Smallest, proof.TakeCare, "though the body text reads", phone},
 		{"running text", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, with(func(s *setting.Settings) { s.TextView = setting.ByTool }), proof.Body, proof.MustFix, "set anew", phone},
 		{"running text, offered anew", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, setting.Default(), proof.Body, proof.InOrder, "offered the text view at once", phone},
+		{"a share of a phone", nil, with(func(s *setting.Settings) { s.Width.Value = 44 }), proof.Small, proof.MustFix, "Its column has 328 px", phone},
+		{"pages of several widths", func(f *proof.Facts) {
+			f.Pages = frame.PagesOf([]sheet.Sheet{{Width: 842, Height: 595}, {Width: 300, Height: 400}, {Width: 842, Height: 595}})
+		}, setting.Default(), proof.Mixed, proof.TakeCare, "1 of 3 rows of pages is", phone},
+		{"a wide window", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Body.Size = 22, 44 }, setting.Default(), proof.Large, proof.TakeCare, "larger than they need to be", proof.Usual(site)[2]},
+		{"invited", nil, with(func(s *setting.Settings) { s.Guarded = true }), proof.Invited, proof.TakeCare, "search engines", phone},
+		{"no text leaves", nil, with(func(s *setting.Settings) { s.TextView, s.Copying = setting.Closed, false }), proof.Unseen, proof.MustFix, "screen readers", phone},
+		{"pictures", func(f *proof.Facts) { f.Text, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Unseen, proof.TakeCare, "nothing read out", phone},
 		{"closed", nil, with(func(s *setting.Settings) { s.Download, s.Print = false, false }), proof.Take, proof.InOrder, "neither to anybody", phone},
 	} {
 		f := tides()
@@ -168,6 +177,40 @@ func TestFindings(t *testing.T) {
 			assert.True(t, spot.Spot.X >= 0 && spot.Spot.X <= v.Box.Width && spot.Spot.Y >= 0 && spot.Spot.Y <= v.Box.Height, "%s: %s points into the frame", c.name, spot.Kind)
 		}
 	}
+}
+
+// What is in order on the screen that is looked at, and ruined on another one, is told.
+func TestTheVerdictIsThatOfAllScreens(t *testing.T) {
+	s := with(func(s *setting.Settings) { s.Width.Value = 44 })
+	screens := append([]proof.Screen{proof.Usual(site)[2]}, proof.Usual(site)...)
+	views := proof.Run(tides(), s, proof.Terms{}, screens)
+	_, here := views[0].Find(proof.Small)
+	require.False(t, here, "a laptop's frame has room")
+	v := proof.Judge(views)
+	assert.Positive(t, v.Must)
+	require.NotEmpty(t, v.Elsewhere)
+	assert.Equal(t, proof.MustFix, v.Elsewhere[0].Level)
+	at := slices.IndexFunc(v.Elsewhere, func(e proof.Elsewhere) bool { return e.Kind == proof.Small })
+	require.GreaterOrEqual(t, at, 0)
+	assert.Contains(t, v.Elsewhere[at].Screens, proof.Usual(site)[0].Name)
+	// What mends the phone leaves the laptop as it is.
+	require.NotEmpty(t, v.Elsewhere[at].Fixes)
+	after, err := v.Elsewhere[at].Fixes[0].Set.Over(s)
+	require.NoError(t, err)
+	fixed := proof.Run(tides(), after, proof.Terms{}, screens)
+	assert.InDelta(t, views[0].Box.Width, fixed[0].Box.Width, 0)
+	_, there := fixed[1].Find(proof.Small)
+	assert.False(t, there)
+	assert.Equal(t, proof.Verdict{Elsewhere: []proof.Elsewhere{}}, proof.Judge(silent(views)))
+}
+
+// silent gives views without findings.
+func silent(views []proof.View) []proof.View {
+	out := slices.Clone(views)
+	for i := range out {
+		out[i].Glosses = nil
+	}
+	return out
 }
 
 // The image that counts is the narrowest with a pixel for each of the screen's.

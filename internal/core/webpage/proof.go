@@ -95,7 +95,7 @@ func mends(g proof.Gloss, b Block, row Row, s, base setting.Settings, now, whole
 		if !still || proof.Rank(after.Level) < proof.Rank(g.Level) || reads && whole.Body.Angle > clearlyLarger*now.Body.Angle {
 			words := fmt.Sprintf("Give it the whole row: %.0f px", whole.Screen.Column)
 			if reads {
-				words += fmt.Sprintf(", body text at %.1f px: %s", whole.Body.XHeight, whole.Body.Band)
+				words += fmt.Sprintf(", body text at %.1f px: %s", whole.Body.Size, whole.Body.Band)
 			}
 			out = append(out, Mend{Words: words, Act: Act{Do: DoOwnRow, Block: b.ID}})
 		}

@@ -91,7 +91,26 @@ export const bench = () => ({
   undo() { return this.run(() => ask('POST', this.address('undo'))); },
   redo() { return this.run(() => ask('POST', this.address('redo'))); },
   // Waits for what is being kept; a second press finds nothing to do.
-  publish() { return this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish')))); },
+  async publish(anyway = false) {
+    await this.queue;
+    if (this.upToDate()) return;
+    if (!anyway && this.st.musts.length) {
+      byId('musts').showModal();
+      return;
+    }
+    byId('musts').close();
+    await this.run(() => ask('POST', `${this.address('publish')}${anyway ? '&anyway=1' : ''}`));
+    byId('publish').focus();
+    // Code that was pasted before keeps the room that it has.
+    if (this.st.behind.length) this.openCode();
+  },
+  behindWords() {
+    const n = this.st.behind.length;
+    return n === 1 ? 'One page still keeps the room of the earlier size, as a viewer there told. Paste this code in its place:' : `${n} pages still keep the room of the earlier size, as viewers there told. Paste this code in its place:`;
+  },
+  mustWords(m) { return `${m.text} (${m.screens.join(', ')})`; },
+  elsewhereWords(e) { return `On ${e.screens.join(', ')}: ${e.text}`; },
+  showElsewhere(e) { return this.show('page', e.page); },
   withdraw() { return this.run(() => ask('POST', this.address('withdraw'))); },
   refresh() { return this.run(() => ask('GET', this.address('state'))); },
 
@@ -198,18 +217,20 @@ export const bench = () => ({
   },
 
   // Glosses.
+  elsewhereId(e) { return `elsewhere-${e.kind}`; },
   glossId(g) { return `gloss-${g.kind}`; },
   levelWord(g) { return { must: 'Must fix: ', care: 'Take care: ', order: 'In order: ' }[g.level]; },
   glossHeading() {
-    const count = (level) => this.st.view.glosses.filter((g) => g.level === level).length;
-    return `${count('must')} to fix, ${count('care')} to take care of, ${count('order')} in order`;
+    const { must, care } = this.st.verdict;
+    if (!must && !care) return 'All in order, on every screen';
+    return [must ? `${must} to fix` : '', care ? `${care} to take care of` : ''].filter(Boolean).join(', ').concat(', over all screens');
   },
   async fix(g, f) {
     await this.change({ set: f.set, follow: [] });
     // The button may be gone: the gloss, or else the margin's first, has the focus.
     this.$nextTick(() => {
       if (document.activeElement !== document.body) return;
-      const next = byId(this.glossId(g)) ?? document.querySelector('.gloss');
+      const next = byId(this.elsewhereId(g)) ?? byId(this.glossId(g)) ?? document.querySelector('.gloss');
       next?.setAttribute('tabindex', '-1');
       next?.focus();
     });
