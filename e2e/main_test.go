@@ -43,7 +43,7 @@ func placed(t *testing.T, h *testkit.House, file string) (store.Listed, store.Pl
 // publish publishes a placement as its draft stands.
 func publish(t *testing.T, h *testkit.House, id int64) {
 	t.Helper()
-	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish", id), "", "")
+	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", id), "", "")
 	require.Equal(t, 200, status, body)
 }
 

@@ -57,7 +57,7 @@ func TestTheBrowsersOwnPrint(t *testing.T) {
 			status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"step":%d,"set":{"print":%t,"flow":%q}}`, step, printing, flow))
 			step++
 			require.Equal(t, 200, status, body)
-			status, body, _ = editor.Send("POST", fmt.Sprintf("/placements/%d/publish", p.ID), "", "")
+			status, body, _ = editor.Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), "", "")
 			require.Equal(t, 200, status, body)
 			for _, framed := range []bool{false, true} {
 				t.Run(fmt.Sprintf("printing %t %s framed %t", printing, flow, framed), func(t *testing.T) {

@@ -3,9 +3,11 @@ package reader
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"html"
 	"html/template"
+	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -16,6 +18,7 @@ import (
 	"incipit/internal/core/textflow"
 	"incipit/internal/deliver"
 	"incipit/internal/intake"
+	"incipit/internal/press"
 	"incipit/internal/reader/words"
 	"incipit/internal/store"
 )
@@ -39,6 +42,10 @@ func (r *Reader) flow(c *echo.Context, s shown) error {
 	}
 	said := r.said(c)
 	text, err := r.textFrom(c.Request().Context(), s, from, said)
+	// Who looks for text that nobody waits for is not told of a failure.
+	if (errors.Is(err, errNotIndexed) || errors.Is(err, press.ErrBusy)) && c.QueryParam("when") == "there" {
+		return c.NoContent(http.StatusNoContent)
+	}
 	if err != nil {
 		return err
 	}

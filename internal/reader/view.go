@@ -68,6 +68,7 @@ type view struct {
 	Outside        *Outside // nil for drafts
 	Sites          []string // that may frame it; none is any
 	Modules        []string // the scripts that every reader loads
+	Scan           bool     // its pages are pictures without text
 	Subject        string   // what the file says it is about, bounded, or ""
 	Ends           int      // seconds until the token that opened it ends, or 0
 	Corner         float64  // CSS px
@@ -138,6 +139,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	if v.Subject = s.edition.Facts.Subject; len([]rune(v.Subject)) > mostSubject {
 		v.Subject = string([]rune(v.Subject)[:mostSubject-1]) + "…"
 	}
+	v.Scan = !s.edition.HasText && s.edition.Measured
 	v.Corner, v.Shadow = settings.Corner, frame.Shadow(settings)
 	if !s.until.IsZero() {
 		v.Ends = max(int(time.Until(s.until).Seconds()), 1)
@@ -217,6 +219,15 @@ func (v view) Describes() (string, error) {
 
 // Called names a page for who does not see it.
 func (v view) Called(s sheetView) (string, error) {
+	name, err := v.numbered(s)
+	if err != nil || !v.Scan {
+		return name, err
+	}
+	more, err := v.Say("scan")
+	return name + ". " + more, err
+}
+
+func (v view) numbered(s sheetView) (string, error) {
 	if s.Label != "" && s.Label != fmt.Sprint(s.Number) {
 		return v.Say("page_marked", "n", s.Number, "all", v.Pages, "label", s.Label)
 	}

@@ -16,6 +16,7 @@ export function searchable(reader) {
     const texts = new Map(); // page → its unseen text
     const box = make('div', { class: 'until', 'aria-hidden': 'true' });
     document.body.append(box);
+    document.body.classList.add('searching'); // the same text is not found twice
     // Where a page's own layer is, it is what is found.
     reader.came.add((sheet) => {
       const page = Number(sheet.dataset.page);

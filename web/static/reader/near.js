@@ -105,7 +105,7 @@ export class Near {
   async leave() {
     await pause();
     for (const u of this.leaving) {
-      if (u.querySelector('img, svg, .missing')) continue;
+      if (u.querySelector('img, svg, .missing, .aloud')) continue;
       u.classList.add('far');
       this.leaving.delete(u);
     }
@@ -204,6 +204,8 @@ export class Near {
       hold up scrolling. */
   async pour(svg) {
     const words = svg.querySelector('.words');
+    // What reads aloud reads the page's text in its structure.
+    if ('aloud' in document.body.dataset) words.setAttribute('aria-hidden', 'true');
     while (words.kept.length && svg.isConnected) {
       let letters = 0;
       const end = words.kept.findIndex((t) => (letters += t.textContent.length) > portion) + 1;

@@ -41,6 +41,7 @@ function tell(page) {
   }
   edge?.show(page);
   side.mark(page);
+  if (other) for (const f of reader.turned) f(page);
 }
 
 // On paper comes the page that is read (paper.css).
@@ -130,7 +131,7 @@ const labelOf = (page) => sheets[page - 1].dataset.label ?? num(page);
 /** What the panels and the text view may ask. */
 const reader = {
   base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf, arrive, step, leap,
-  came: new Set(), resized: new Set(),
+  came: new Set(), resized: new Set(), turned: new Set(),
   get page() { return current; },
   addressNow: () => `${location.origin}${base}#page=${current}${zoom.asked ? `&zoom=${zoom.percent}` : ''}`,
   /** A line at the foot of the pages, until it is shut. */
@@ -421,4 +422,5 @@ if (innerWidth < Number(body.dataset.offers ?? 0)) {
   near.then(() => text?.isOpen || reader.notice('small', say('text_offer'), press('main', say('text_read'), asText)));
 }
 body.dataset.ready = '';
+if ('aloud' in body.dataset) near.then(() => import('./aloud.js').then(({ aloud }) => aloud(reader)));
 if (parent !== window) import('./framed.js').then(({ framed }) => framed(reader, told));
