@@ -154,7 +154,7 @@ const crossings = `(async () => {
 		const walk = d.createTreeWalker(d.body, NodeFilter.SHOW_TEXT);
 		while (walk.nextNode()) {
 			const n = walk.currentNode;
-			if (!n.textContent.trim() || n.parentElement.closest('script, noscript, dialog, template, .visually-hidden, .unseen, .skip')) continue;
+			if (!n.textContent.trim() || n.parentElement.closest('script, noscript, dialog, template, .visually-hidden, .unseen, .skip, .aloud')) continue;
 			const range = d.createRange();
 			range.selectNodeContents(n);
 			for (const b of range.getClientRects()) if (b.width > 1 && b.height > 1) boxes.push({ left: dx + b.left * k, right: dx + b.right * k, top: dy + b.top * k + 1, bottom: dy + b.bottom * k - 1, text: n.textContent.trim().slice(0, 30) });

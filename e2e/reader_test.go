@@ -284,7 +284,7 @@ func TestReaderByKeyboard(t *testing.T) {
 
 	// A number out of bounds is said, and not followed.
 	tab.Do(chromedp.Focus("#number"), chromedp.SendKeys("#number", "99"+kb.Enter))
-	tab.Until(tab.Ctx, `document.getElementById('number').getAttribute('aria-invalid') === 'true' && document.getElementById('said').textContent.includes('1 to 52')`)
+	tab.Until(tab.Ctx, `document.getElementById('number').getAttribute('aria-invalid') === 'true' && document.getElementById('note-bounds')?.textContent.includes('1 to 52')`)
 }
 
 // Whoever opens a reader and presses a key moves its pages, without a click before;

@@ -115,6 +115,18 @@ func (p *pages) send(c *echo.Context, name string, v view, draft bool, leave fun
 // of its heading and its text among the reader's words.
 type note string
 
+// placeholder is what stands for a cover that is not there: a calm sheet, where a
+// browser would show a broken picture. What it is called stays with the page.
+func placeholder(c *echo.Context, status int) error {
+	h := c.Response().Header()
+	h.Set("Cache-Control", "private, no-store")
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("X-Content-Type-Options", "nosniff")
+	return c.Blob(status, "image/svg+xml; charset=utf-8", []byte(emptySheet))
+}
+
+const emptySheet = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 210 297" width="420" height="594"><path fill="#efe8d8" d="M0 0h210v297H0z"/><path fill="#fffdf8" stroke="#d9cfba" d="M36 40h138v217H36z"/></svg>`
+
 // reason is what a page around a note is told (see web/static/onpage).
 func (n note) reason() string {
 	switch n {
@@ -148,6 +160,9 @@ const (
 
 // note answers with a note. Requests of the reader's own script see the status.
 func (r *Reader) note(c *echo.Context, status int, n note) error {
+	if strings.Contains(c.Path(), "/cover/") {
+		return placeholder(c, status)
+	}
 	said := r.said(c)
 	heading, err := said.Say(string(n) + "_title")
 	if err != nil {

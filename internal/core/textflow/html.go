@@ -56,8 +56,10 @@ func (s Setting) write(b *strings.Builder, block Block) {
 	dir := Direction(block.Text)
 	switch block.Kind {
 	case Heading:
+		// Where a page begins is no part of what a heading is called.
+		s.marks(b, block)
 		level := min(block.Level+1, 6)
-		fmt.Fprintf(b, "<h%d dir=\"%s\"%s>%s</h%d>\n", level, dir, lang, s.marked(block), level)
+		fmt.Fprintf(b, "<h%d dir=\"%s\"%s>%s</h%d>\n", level, dir, lang, s.spanned([]rune(block.Text), 0, block.Spans), level)
 	case Item:
 		attributes, before := item(block)
 		if block.Contents {

@@ -16,20 +16,16 @@ const idle = (deed) => (window.requestIdleCallback ?? ((f) => setTimeout(f, 200)
 function plain(node) {
   for (const e of [node, ...node.querySelectorAll('*')]) {
     e.removeAttribute('id');
+    e.removeAttribute('class');
     if (e.matches('a')) e.tabIndex = -1;
     if (e.dataset.to) {
       e.dataset.page = e.dataset.to;
       e.setAttribute('href', `#page=${e.dataset.to}`);
+      delete e.dataset.to;
     }
   }
   for (const a of node.querySelectorAll('a[role]')) a.replaceWith(...a.childNodes);
   for (const svg of node.querySelectorAll('svg')) svg.replaceWith(make('span', { role: 'img', 'aria-label': svg.getAttribute('aria-label') ?? svg.querySelector('title')?.textContent ?? '' }));
-  // The document's name is the first heading here.
-  for (const h of node.matches('h1,h2,h3,h4,h5') ? [node] : node.querySelectorAll('h1,h2,h3,h4,h5')) {
-    const lower = make(`h${Number(h.localName[1]) + 1}`, h.lang ? { lang: h.lang, dir: h.dir } : {}, ...h.childNodes);
-    if (h === node) return lower;
-    h.replaceWith(lower);
-  }
   return node;
 }
 

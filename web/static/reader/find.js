@@ -1,4 +1,4 @@
-import { say, num, make, boxes as draw, press, pause } from './make.js';
+import { say, make, boxes as draw, press, pause } from './make.js';
 
 // Finding words: as they are typed, the first hits and then all. Hits are
 // listed, marked on the pages and on the fore-edge.
@@ -88,9 +88,8 @@ export function fill(panel, reader) {
 
   function line({ page, nth, quote }) {
     const link = make('a', { href: `#page=${page}`, 'data-nth': nth });
-    // The printed label first, where the file has such; then the number that the page entry takes.
-    const label = reader.labelOf(page);
-    link.append(make('span', { class: 'where' }, label, label === num(page) ? '' : ` (${num(page)})`));
+    // As the page entry takes it: by its label, where the file has such.
+    link.append(make('span', { class: 'where' }, reader.labelOf(page)));
     if (quote) link.append(make('bdi', {}, quote.before, make('mark', {}, quote.match), quote.after));
     else link.append(say('page', { n: page }));
     link.addEventListener('click', (event) => {

@@ -4,6 +4,10 @@ import { say, make } from './make.js';
 // shown with every request for a page. Both are forgotten with the visit.
 
 export function unlock(reader, view) {
+  // The stage is loaded anew with each change: there it is asked for once in a visit.
+  const staged = reader.base.startsWith('/stage/') ? `opened ${reader.mark}` : '';
+  const kept = staged && sessionStorage.getItem(staged);
+  if (kept) return Promise.resolve(kept);
   return new Promise((done) => {
     const entry = make('input', { type: 'password', id: 'password', autocomplete: 'off', maxlength: 200, 'aria-label': say('password'), 'aria-describedby': 'lock-said' });
     const status = make('p', { class: 'count', role: 'alert', id: 'lock-said' });
@@ -17,6 +21,8 @@ export function unlock(reader, view) {
         if (answer.ok) {
           const { seal } = await answer.json();
           form.remove();
+          if (staged) sessionStorage.setItem(staged, seal);
+          if (document.hasFocus()) reader.pages.focus({ preventScroll: true });
           done(seal);
           return;
         }
@@ -28,6 +34,7 @@ export function unlock(reader, view) {
       entry.focus();
     });
     view.append(form);
-    entry.focus();
+    // In somebody's page it does not take the focus from where it is.
+    if (parent === window || document.hasFocus()) entry.focus({ preventScroll: true });
   });
 }

@@ -23,6 +23,7 @@ export async function about(panel, reader) {
   const terms = make('bdi', {}, a.terms);
   fact('licence', a.licence ? make('a', { href: a.licence, target: '_blank', rel: 'noopener noreferrer license' }, terms) : a.terms && terms);
   panel.append(list);
+  if (parent !== window && !reader.base.includes('~')) panel.append(make('p', {}, make('a', { href: reader.addressNow(), target: '_blank', rel: 'noopener', 'aria-label': `${say('own_window')}: ${document.title}` }, say('own_window'))));
   if (a.attached.length) {
     panel.append(make('h3', {}, say('about_attached')), make('ul', { class: 'attached' }, ...a.attached.map((f) =>
       make('li', {}, make('a', { href: f.address, download: f.name }, make('bdi', {}, f.name)), ` ${bytes(f.bytes)}`, f.about ? make('p', {}, make('bdi', {}, f.about)) : ''))));

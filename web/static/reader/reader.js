@@ -215,10 +215,13 @@ if (entry) {
     const page = pageNamed(entry.value.trim());
     if (Number.isInteger(page)) {
       entry.removeAttribute('aria-invalid');
+      reader.drop('bounds');
       if (page !== current) go(page);
     } else {
       entry.setAttribute('aria-invalid', 'true');
-      said.textContent = say('bounds', { n: sheets.length });
+      // Said to everybody: seen, and spoken.
+      reader.drop('bounds');
+      reader.notice('bounds', say('bounds', { n: sheets.length }));
     }
   };
   entry.addEventListener('change', enter);
@@ -327,6 +330,7 @@ if (sheets.length <= 200) {
   if (matchMedia('(pointer: coarse)').matches) pages.addEventListener('pointerdown', ownSearch, { once: true });
 }
 
+const single = { on: true }; // whether single letters do something (WCAG 2.2, 2.1.4)
 const letters = { '/': 'find', c: 'contents', o: 'overview', t: 'text', r: 'rotate' };
 document.addEventListener('keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === 'f' && tool('find')) {
@@ -336,11 +340,12 @@ document.addEventListener('keydown', (event) => {
   if (event.key === 'F3' || (event.ctrlKey || event.metaKey) && event.key === 'f') ownSearch();
   if (event.altKey || event.ctrlKey || event.metaKey || /^(INPUT|SELECT|TEXTAREA)$/.test(event.target.tagName)) return;
   if (event.key === '?' && !document.querySelector('dialog')) return void keys();
-  const letter = letters[event.key];
+  const letter = single.on && letters[event.key];
   if (letter && tool(letter)) {
     event.preventDefault();
     return void deeds[letter]();
   }
+  if (event.key === 'Escape' && text?.isOpen && !event.target.closest('.side')) return void text.close();
   if (event.target.closest('.side, .flowing')) return;
   if (event.key === 'Escape') told('leave');
   const on = flow.backward ? -1 : 1;
@@ -375,7 +380,7 @@ const keys = async () => (await import('./keys.js')).keys([
   tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
   ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
   bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
-].filter(Boolean));
+].filter(Boolean), single);
 
 // Start. The pages are laid out first, in a task of their own.
 await pause();

@@ -12,7 +12,7 @@ export class TextView {
     this.size = 2;
     const { pages, sheets } = reader;
     this.button = document.querySelector('[data-do=text]');
-    this.flow = make('div', { class: 'flowing', id: 'flow', tabindex: 0, role: 'document', lang: pages.lang, 'aria-label': say('text') });
+    this.flow = make('main', { class: 'flowing', id: 'flow', tabindex: 0, lang: pages.lang, 'aria-label': say('text') });
     const step = (name, sign, by) => press('plain', [make('bdi', { 'aria-hidden': 'true', dir: 'ltr' }, sign), make('span', { class: 'unseen' }, say(name))], () => this.resize(by), { title: say(name) });
     this.head = make('div', { class: 'way', lang: document.documentElement.lang, dir: document.documentElement.dir }, step('type_smaller', 'A−', -1), step('type_larger', 'A+', 1),
       press('plain', say('as_pages'), () => this.close()));
