@@ -64,6 +64,10 @@ func Website(ctx context.Context, a *app.App, w *standin.Website) error {
 	if failed != nil {
 		return failed
 	}
+	// Visitors look for the tides where they are told of the way.
+	if page, err := w.Page("visiting"); err == nil && !strings.Contains(page, subject.Address) {
+		pages["visiting"] = strings.Replace(page, "\n\n", "\n"+code(embed.Choice{Way: embed.Inline}), 1)
+	}
 	for name, source := range pages {
 		if err := w.Add(name, source); err != nil {
 			return fmt.Errorf("write the website's page %s: %w", name, err)

@@ -93,6 +93,9 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	tab.Do(key("z", ctrl))
 	tab.Until(tab.Ctx, kept("max_width", "0"))
 
+	do("#explain", `document.querySelector('.explained').checkVisibility()`, key(kb.Enter))
+	do("#explain", `!document.querySelector('.explained').checkVisibility()`, key(kb.Enter))
+
 	// The settings, in the order they stand.
 	value := func(id, typed, path, want string) {
 		t.Helper()

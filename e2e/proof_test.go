@@ -216,7 +216,7 @@ func TestStarters(t *testing.T) {
 	assert.Equal(t, "A form to print", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.starter h2').textContent`))
 	tab.Accessible(tab.Ctx, "starters")
 	tab.Do(chromedp.Click(`[data-starter="leaflet"]`))
-	tab.Until(tab.Ctx, `document.querySelector('.what')?.textContent.includes('begun as a leaflet') && document.getElementById('flow-turn').checked`)
+	tab.Until(tab.Ctx, `document.querySelector('.what')?.textContent.includes('set up as a leaflet') && document.getElementById('flow-turn').checked`)
 	placement, err := h.Store.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
 	draft, err := h.Store.Draft(t.Context(), placement)

@@ -410,9 +410,10 @@ func (d *Desk) Down(w http.ResponseWriter, r *http.Request, err error) {
 }
 
 var functions = template.FuncMap{
-	"bytes":  Bytes,
-	"day":    func(t time.Time) string { return t.Format("2 January 2006") },
-	"moment": func(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") },
+	"explained": func(key any) string { return setting.Key(fmt.Sprint(key)).Explained() },
+	"bytes":     Bytes,
+	"day":       func(t time.Time) string { return t.Format("2 January 2006") },
+	"moment":    func(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") },
 	"initials": func(name string) string {
 		var out string
 		for _, part := range strings.Fields(name) {

@@ -68,6 +68,8 @@ type refusal struct {
 type added struct {
 	Document int64  `json:"document"`
 	Title    string `json:"title"`
+	// Twice are other documents whose file is the same.
+	Twice []string `json:"twice,omitempty"`
 }
 
 // aroundFile is how many bytes the form around a file may have; the intake bounds
@@ -110,7 +112,7 @@ func (d *Desk) addDocument(c *echo.Context) error {
 		if part.FormName() != "file" {
 			continue
 		}
-		doc, _, err := d.Intake.ReceiveLocked(r.Context(), part.FileName(), part, d.Who(c).Account, password)
+		doc, edition, err := d.Intake.ReceiveLocked(r.Context(), part.FileName(), part, d.Who(c).Account, password)
 		var refused *pdf.Problem
 		if errors.As(err, &refused) {
 			return d.refuse(c, body, refused)
@@ -119,7 +121,11 @@ func (d *Desk) addDocument(c *echo.Context) error {
 			return err
 		}
 		if wantsJSON(r) {
-			return c.JSON(http.StatusCreated, added{doc.ID, doc.Title})
+			twice, err := d.Store.SameFile(r.Context(), edition.SHA256, doc.ID)
+			if err != nil {
+				return err
+			}
+			return c.JSON(http.StatusCreated, added{doc.ID, doc.Title, twice})
 		}
 		return c.Redirect(http.StatusSeeOther, "/documents")
 	}
@@ -225,7 +231,7 @@ func (d *Desk) retitle(c *echo.Context) error {
 	if err := d.Store.Retitle(c.Request().Context(), id, title); err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, added{id, title})
+	return c.JSON(http.StatusOK, added{Document: id, Title: title})
 }
 
 // examineAgain has a document examined anew: what was held against its file is

@@ -42,14 +42,14 @@ func choiceOf(k setting.Key, name string, options ...option) choice {
 // The choices of the panel.
 
 func (panel) Align() choice {
-	return choiceOf(setting.Align, "Stands", option{"", setting.Left, "left"}, option{"", setting.Centre, "centre"}, option{"", setting.Right, "right"})
+	return choiceOf(setting.Align, "Alignment", option{"", setting.Left, "left"}, option{"", setting.Centre, "centre"}, option{"", setting.Right, "right"})
 }
 
 // Zooms lists the ways a document opens.
 func (panel) Zooms() []option {
 	return []option{
 		{"Fit width", setting.FitWidth, "width"}, {"Fit page", setting.FitPage, "page"},
-		{"True size", setting.TrueSize, "true"}, {"A percentage of true size", setting.ByNumber, "%"},
+		{"True size", setting.TrueSize, "actual"}, {"A percentage of true size", setting.ByNumber, "%"},
 	}
 }
 
@@ -61,7 +61,7 @@ func (panel) Flow() choice {
 
 // Facing is which pages stand in one row.
 func (panel) Facing() choice {
-	return choiceOf(setting.Facing, "Facing", option{"Single pages", setting.Single, "single"}, option{"Pairs", setting.Pairs, "pairs"}, option{"Cover alone, then pairs", setting.Cover, "cover +"})
+	return choiceOf(setting.Facing, "Facing", option{"Single pages", setting.Single, "single"}, option{"Pairs", setting.Pairs, "pairs"}, option{"Cover alone, then pairs", setting.Cover, "cover, pairs"})
 }
 
 // RowScale is how large pages of other sizes stand.
@@ -71,7 +71,7 @@ func (panel) RowScale() choice {
 
 // Order is the side pages begin at.
 func (panel) Order() choice {
-	return choiceOf(setting.Order, "Begin at", option{"From left to right", setting.FromLeft, "left"}, option{"From right to left", setting.FromRight, "right"})
+	return choiceOf(setting.Order, "Direction", option{"As in English", setting.FromLeft, "left to right"}, option{"As in Arabic or vertical Japanese", setting.FromRight, "right to left"})
 }
 
 // Pointer is what the pointer does at first.

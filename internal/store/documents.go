@@ -160,6 +160,17 @@ func (s *Store) RemoveDocument(ctx context.Context, id int64) error {
 	})
 }
 
+// mostTwice bounds the titles that are named of documents with one file.
+const mostTwice = 5
+
+// SameFile lists the titles of other documents whose file has the same bytes, by their
+// SHA-256.
+func (s *Store) SameFile(ctx context.Context, sha256 string, except int64) ([]string, error) {
+	var titles []string
+	err := s.db.WithContext(ctx).Raw(`SELECT DISTINCT d.title FROM documents d JOIN editions e ON e.document_id = d.id WHERE e.sha256 = ? AND d.id <> ? ORDER BY 1 LIMIT ?`, sha256, except, mostTwice).Scan(&titles).Error
+	return titles, found(err, "look for the same file")
+}
+
 // ExaminedSoFar keeps the sheets known so far.
 func (s *Store) ExaminedSoFar(ctx context.Context, edition int64, pages int) error {
 	err := s.db.WithContext(ctx).Model(&Edition{}).Where("id = ? AND state = ?", edition, Examining).

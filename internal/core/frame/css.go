@@ -123,6 +123,9 @@ func (c css) height() string {
 	default:
 		h = c.standing()
 	}
+	if r := roomOf(c.s, c.p); c.s.Height.Unit != setting.VH && c.s.MostHeight > 0 && r.least >= c.s.MostHeight {
+		return number(limited(c.s, r.least)) + "px" // it is never lower
+	}
 	if c.s.MostHeight > 0 {
 		h = "min(" + h + "," + number(c.s.MostHeight) + "px)"
 	}

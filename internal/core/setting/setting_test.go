@@ -177,3 +177,11 @@ func FuzzPatch(f *testing.F) {
 		assert.Equal(t, s, again)
 	})
 }
+
+// Every setting is explained to somebody who sees it for the first time.
+func TestEverySettingIsExplained(t *testing.T) {
+	for _, k := range setting.Keys() {
+		assert.NotEmpty(t, k.Explained(), string(k))
+		assert.LessOrEqual(t, len(k.Explained()), 200, string(k))
+	}
+}

@@ -8,11 +8,11 @@ import (
 // Name is a setting's name for an editor.
 func (k Key) Name() string {
 	return map[Key]string{
-		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Stands",
+		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Alignment",
 		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
 		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "A printout",
 		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Minimum zoom", MostZoom: "Maximum zoom", RowScale: "Pages of other sizes", Dim: "Pages in the dark",
-		Flow: "Pages run", Facing: "Facing", Order: "Begins", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
+		Flow: "Pages run", Facing: "Facing", Order: "Direction", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
 		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
 		Scheme: "Colours", Colours: "Own colours", Copying: "The text", TextView: "Text view", Pointer: "The pointer",
 		Name: "Title in the toolbar", ForeEdge: "Fore-edge", Sites: "Websites", Guarded: "Guarded",
@@ -110,7 +110,7 @@ func (s Settings) Words(k Key) string {
 	case Facing:
 		return map[string]string{Single: "single", Pairs: "in pairs", Cover: "cover alone, then pairs"}[s.Facing]
 	case Order:
-		return map[string]string{FromLeft: "at the left", FromRight: "at the right"}[s.Order]
+		return map[string]string{FromLeft: "left to right", FromRight: "right to left"}[s.Order]
 	case BarPlace:
 		return map[string]string{Top: "at the top", Bottom: "at the bottom"}[s.BarPlace]
 	case BarShown:

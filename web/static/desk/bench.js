@@ -288,7 +288,7 @@ export const bench = () => ({
   },
   starterWords() {
     const { title, reason } = this.st.starter;
-    return title ? `begun as ${title.toLowerCase()}: ${reason.charAt(0).toLowerCase()}${reason.slice(1)}` : 'begun from house style.';
+    return title ? `set up as ${title.toLowerCase()}: ${reason.charAt(0).toLowerCase()}${reason.slice(1)}` : 'started from house style.';
   },
   sentence(text) { return text.charAt(0).toUpperCase() + text.slice(1); },
   widthWords() { return `${this.st.words.width}, ${Math.round(this.st.view.box.Width)} px`; },

@@ -58,7 +58,7 @@ export const documents = () => ({
     if (password) form.append('password', password);
     form.append('file', file);
     try {
-      await send('/documents', form, {
+      const added = await send('/documents', form, {
         progress: (done) => {
           const u = this.entry(id);
           u.done = done;
@@ -66,7 +66,11 @@ export const documents = () => ({
         },
         started: (request) => { this.entry(id).request = () => request.abort(); },
       });
-      this.uploads = this.uploads.filter((u) => u.id !== id);
+      const u = this.entry(id);
+      if (added.twice?.length) {
+        u.state = 'told';
+        u.said = `The same file is here already, as ${added.twice.map((t) => `“${t}”`).join(', ')}. Both are kept; remove the one that is not needed.`;
+      } else this.uploads = this.uploads.filter((o) => o.id !== id);
       await this.refresh();
       this.watch();
     } catch (refused) {
@@ -93,6 +97,7 @@ export const documents = () => ({
     u.done = 0;
     this.one(id, this.files.get(id), password);
   },
+  passwordId(u) { return `password-${u.id}`; },
   dismiss(id) { this.uploads = this.uploads.filter((u) => u.id !== id); },
 
   // The list.
@@ -148,8 +153,10 @@ export const documents = () => ({
         if (!answer.ok) field.setCustomValidity((await answer.json()).message);
         if (!field.reportValidity()) return;
       }
+      const had = field === document.activeElement || document.activeElement === document.body;
       field.remove();
       await this.refresh();
+      if (had) document.querySelector(`tr[data-id="${row.dataset.id}"] [data-rename]`)?.focus();
     };
     field.addEventListener('keydown', (e) => {
       if (e.key === 'Enter') done(true);
@@ -166,19 +173,21 @@ export const documents = () => ({
     if (uses.length) document.getElementById('uses').showModal();
     else this.take(id);
   },
-  /** The document leaves the list at once and the server after a moment. */
+  /** The document leaves the list at once, and the server with the next act or when the
+      screen is left: until then it can be taken back. */
   take(id) {
     this.finish();
     this.hide(id, true);
     this.pending = { id, said: `“${this.asked.title}” is removed, with its placements.` };
-    this.timer = setTimeout(() => this.finish(), 8000);
+    this.$nextTick(() => document.getElementById('undo').focus());
     window.addEventListener('pagehide', () => this.finish(), { once: true });
   },
   finish() {
     const { id } = this.pending;
-    clearTimeout(this.timer);
+    const had = document.activeElement?.closest('.toastline');
     this.pending = { id: 0, said: '' };
     if (!id) return;
+    if (had) document.querySelector('#rows tr:not([hidden]) [data-remove], #file')?.focus();
     // A document that could not be removed is shown again by the refresh.
     fetch(`/documents/${id}/remove`, {
       method: 'POST', keepalive: true, headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
@@ -186,9 +195,9 @@ export const documents = () => ({
   },
   keep() {
     const { id } = this.pending;
-    clearTimeout(this.timer);
     this.pending = { id: 0, said: '' };
     this.hide(id, false);
+    document.querySelector(`tr[data-id="${id}"] [data-remove]`)?.focus();
   },
   hide(id, hidden) {
     const row = document.querySelector(`tr[data-id="${id}"]`);

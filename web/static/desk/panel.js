@@ -21,6 +21,11 @@ for (const end of ['change', 'focusout']) document.addEventListener(end, (event)
     base (a word for what is followed) and change(). */
 export const panel = () => ({
   dragged: null,
+  explaining: localStorage.getItem('explaining') === 'yes',
+  explain() {
+    this.explaining = !this.explaining;
+    localStorage.setItem('explaining', this.explaining ? 'yes' : 'no');
+  },
 
   /** Shows a value in a field, unless somebody is typing there. */
   put(field, value) {
@@ -49,7 +54,7 @@ export const panel = () => ({
   ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
   groupFact(group) {
     const changed = groups[group].filter((k) => this.own(k)).length;
-    return changed ? `${changed} of its own` : this.base;
+    return changed ? `${changed} changed` : this.base;
   },
   /** Fields go back to what stands, after a value was refused. */
   refill() {

@@ -1,0 +1,45 @@
+package setting
+
+// Explained says what a setting does and what it costs, in a sentence or two for
+// somebody who sees it for the first time.
+func (k Key) Explained() string {
+	return map[Key]string{
+		Width:       "How much of its column the document takes. A share shrinks on phones; pixels stay until the column is narrower.",
+		LeastWidth:  "The frame is never narrower. In a column that is narrower still it sticks out.",
+		MaxWidth:    "The frame is never wider, however wide the page.",
+		Height:      "One whole page follows the width exactly. Rows, pixels and window heights keep that, and readers scroll inside.",
+		LeastHeight: "The frame is never lower than this.",
+		MostHeight:  "The frame is never taller; readers scroll for the rest.",
+		Align:       "Where a frame narrower than its column stands in it.",
+		OpenAt:      "The page that readers see first.",
+		Zoom:        "How large pages are at first. Fitting follows the frame; readers can change it with the zoom tool.",
+		LeastZoom:   "Pages never open smaller, so that type stays readable; wider pages are then moved sideways.",
+		MostZoom:    "Pages never open larger, which keeps type from growing too large in wide windows.",
+		RowScale:    "With one scale for all, a small sheet looks small beside a large one. Each as large as fits gives up that proportion.",
+		Flow:        "Whether pages scroll down or across, turn one at a time, or stand in lines that wrap.",
+		Facing:      "Single pages are largest. Pairs show two side by side, as in an open book, at half the size.",
+		Order:       "The side that a book in this language is read from. It sets which way pages run and turn.",
+		Navigation:  "Keys, buttons and the strip of page marks. Without it readers can only scroll and swipe.",
+		ForeEdge:    "A strip with a mark for each page, to see where one is and to move along. It takes 28 pixels.",
+		Pointer:     "What pressing and moving does at first: select text, or move the page, which suits maps and plans.",
+		Toolbar:     "The line with the document's name and its tools. It takes 44 pixels; without it readers have keys and gestures only.",
+		BarPlace:    "On phones a toolbar at the bottom is nearer to the thumb.",
+		BarShown:    "On approach it takes no room, lies over the pages, and newcomers may not find it.",
+		Name:        "The document's title in the toolbar. Leave it out where your page says it already.",
+		Tools:       "What readers are given, in this order. What does not fit goes behind “More”.",
+		Download:    "Whether the server gives the PDF to anybody. Closed means closed, also to who knows the address.",
+		Print:       "Whether the server makes pages for printing. Without it browsers print a note.",
+		Copying:     "Whether text can be selected and copied. Closed, no text leaves the server but the text view's, where that is open.",
+		TextView:    "The text set anew in the reader's own size, for phones and for who cannot see the pages. Closed, screen readers have only what can be copied.",
+		Guarded:     "It opens only to who shows a token that your own server signed. Everybody else reads a note.",
+		Sites:       "The websites that may show it. Empty is any.",
+		Padding:     "Empty room inside the border, taken from the pages.",
+		Border:      "A line around the frame, inside its width.",
+		Corner:      "How round the corners are.",
+		Shadow:      "What the frame throws on your page.",
+		Scheme:      "The reader's own colours around the pages: those of the device, light, dark, or yours.",
+		Dim:         "In the dark, pages are shown light on dark, pictures as they are. Colours in drawings change.",
+		Colours:     "Paper, ink and accent of tools and panels. Pairs that cannot be told apart are named.",
+		Background:  "What is behind the pages. Empty follows the colours above.",
+	}[k]
+}
