@@ -49,7 +49,8 @@ export class Curve {
     this.pointer({ at, now: Math.round(screen.column), low: this.from, high: this.upTo, words: `${Math.round(screen.column)} px${view.typed ? `, body text ${view.body.band}` : ''}` });
   }
 
-  /** Names of bands stand where neither the lines nor the cursor run. */
+  /** Every band is named, where neither the lines nor the cursor run if there is such a
+      place. */
   names(curve, at) {
     const out = [];
     const wide = 84;
@@ -57,12 +58,12 @@ export class Curve {
     for (const [i, b] of this.bands.entries()) {
       const upper = this.y(this.bands[i + 1]?.from ?? top);
       const lower = this.y(b.from);
-      if (lower - upper < 11) continue;
       const crossed = (p) => [p.body, p.smallest].some((a) => this.y(a) > upper - 2 && this.y(a) < lower + 2);
       const free = places.find((x) => (at < x - 6 || at > x + wide + 6) && !curve.some((p) => this.x(p.column) > x - 10 && this.x(p.column) < x + wide + 10 && crossed(p)));
-      if (free === undefined) continue;
-      const end = free === places[0];
-      out.push(el('text', { class: `name b${i}`, x: end ? free + wide : free, y: (upper + lower) / 2 + 4, 'text-anchor': end ? 'end' : 'start' }, b.name));
+      const x = free ?? places[0];
+      const end = x === places[0];
+      const size = Math.min(12, Math.max(lower - upper - 1, 8));
+      out.push(el('text', { class: `name b${i}`, x: end ? x + wide : x, y: (upper + lower) / 2 + size / 3, 'font-size': size, 'text-anchor': end ? 'end' : 'start' }, b.name));
     }
     return out;
   }
