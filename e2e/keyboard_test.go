@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -193,4 +194,34 @@ func TestScreensAreAccessible(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#flow-turn').click(), true)`)
 	tab.Until(tab.Ctx, `document.querySelector('.effects li')`)
 	tab.Accessible(tab.Ctx, "house style")
+}
+
+// Where the device takes colours away, what is chosen is still told from what is not,
+// and the focus is seen.
+func TestForcedColours(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	forced := func() {
+		_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: "active"}}})
+		require.NoError(t, err)
+	}
+	forced()
+	onMeasuredBench(t, h, tab, "tide-table.pdf", "?page=360")
+	differ := func(a, b string) {
+		t.Helper()
+		assert.True(t, testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const c = (q) => { const s = getComputedStyle(document.querySelector(q)); return s.backgroundColor + s.color; }; return c(%q) !== c(%q); })()`, a, b)), "%s and %s", a, b)
+	}
+	differ(`label[for="align-centre"]`, `label[for="align-left"]`)
+	differ(`nav.ways [aria-current]`, `nav.ways a:not([aria-current])`)
+	tab.Do(chromedp.Focus("#publish"))
+	assert.NotEqual(t, "none", testkit.Eval[string](tab, tab.Ctx, `(() => { const s = getComputedStyle(document.getElementById('publish')); return s.outlineStyle === 'none' && s.boxShadow === 'none' ? 'none' : 'seen'; })()`))
+	assert.NotEqual(t, "rgba(0, 0, 0, 0)", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('#grip-corner')).backgroundColor`))
+	tab.Accessible(tab.Ctx, "the bench in forced colours")
+	_, p := placed(t, h, "volunteer-handbook.pdf")
+	publish(t, h, p.ID)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	forced()
+	tab.Until(tab.Ctx, readerReady)
+	assert.NotEqual(t, "none", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('.ticks path')).stroke`))
+	tab.Accessible(tab.Ctx, "the reader in forced colours")
 }

@@ -487,3 +487,40 @@ func TestABareAddressThroughAConsumer(t *testing.T) {
 	testkit.Eval[bool](p.tab, inside, `(document.querySelector('[data-do=on]').click(), true)`)
 	p.tab.Until(inside, `document.getElementById('number').value === '2'`)
 }
+
+// A change of size does not reach code that was pasted before: publishing names the
+// pages on which a viewer told of the earlier room, with the code of today.
+func TestPagesLeftBehind(t *testing.T) {
+	p := paste(t)
+	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	require.NoError(t, err)
+	pasted := strings.Replace(p.code(embed.Choice{Way: embed.Inline}), ` loading="lazy"`, "", 1)
+	p.on(t, pasted)
+	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
+	require.Eventually(t, func() bool {
+		pages, _, err := p.Store.Seen(t.Context(), placements[0].ID)
+		return err == nil && len(pages) == 1 && pages[0].RoomHeight > 300
+	}, 10*time.Second, 20*time.Millisecond)
+	editor := testkit.Browse(t, 1280, 900)
+	signIn(p.House, editor)
+	editor.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", p.URL, placements[0].ID)))
+	editor.Until(editor.Ctx, `document.querySelector('.stood') && document.getElementById('publish').ariaDisabled === 'true'`)
+	assert.Empty(t, testkit.Eval[[]string](editor, editor.Ctx, `JSON.parse(document.getElementById('state').textContent).behind`), "it keeps the room of today")
+	choose := `(() => { const u = document.getElementById('height_unit'); u.value = 'rows'; u.dispatchEvent(new Event('change', { bubbles: true })); return true; })()`
+	testkit.Eval[bool](editor, editor.Ctx, choose)
+	editor.Until(editor.Ctx, `document.getElementById('publish').ariaDisabled !== 'true'`)
+	editor.Do(chromedp.Click("#publish"))
+	editor.Until(editor.Ctx, `document.getElementById('musts').open || document.getElementById('code').open`)
+	testkit.Eval[bool](editor, editor.Ctx, `(document.getElementById('musts').open && document.getElementById('anyway').click(), true)`)
+	editor.Until(editor.Ctx, fmt.Sprintf(`document.getElementById('code').open && [...document.querySelectorAll('#code .said li a')].map((a) => a.href).join() === %q`, p.Website+"/visiting"))
+	editor.Accessible(editor.Ctx, "pages left behind")
+	// With the code of today the page is left behind no more.
+	code := testkit.Eval[string](editor, editor.Ctx, `document.getElementById('embed').value`)
+	assert.NotEqual(t, pasted, code)
+	p.on(t, strings.Replace(code, ` loading="lazy"`, "", 1))
+	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
+	require.Eventually(t, func() bool {
+		editor.Do(chromedp.Reload())
+		return len(testkit.Eval[[]string](editor, editor.Ctx, `JSON.parse(document.getElementById('state').textContent).behind`)) == 0
+	}, 20*time.Second, 200*time.Millisecond)
+}

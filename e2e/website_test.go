@@ -54,7 +54,7 @@ func TestWhatAllPagesHaveInCommon(t *testing.T) {
 		set(id, map[string]string{"faccent": "#ffcc00", "flanguage": "in Polish"}[id])
 		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.siteframe [role=alert]').textContent.includes(%q)`, says))
 	}
-	shows("--accent:#24467a")
+	shows("--accent:light-dark(#24467a,")
 
 	// The language is the pages' own, and so are the words of ours.
 	shows(`<html lang="en" dir="ltr">`)

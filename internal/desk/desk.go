@@ -371,7 +371,7 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 		status = http5.StatusCode()
 		message = map[int]string{
 			http.StatusNotFound:              "There is nothing at this address. It may have been removed.",
-			http.StatusForbidden:             "This request did not come from Incipit's own page, or the page is old. Load the page again and repeat it.",
+			http.StatusForbidden:             "This request did not come from Incipit's own page, or the page is old, or this browser keeps no cookies for it. Allow cookies for this address, load the page again and repeat it.",
 			http.StatusBadRequest:            "This request could not be understood. Load the page again and repeat it.",
 			http.StatusRequestEntityTooLarge: "That is more than can be taken at once. Nothing was changed.",
 			http.StatusRequestTimeout:        "That came too slowly and was cut off. Nothing was changed; please try again.",

@@ -273,7 +273,7 @@ func TestBenchAnswersChanges(t *testing.T) {
 	assert.Equal(t, []string{"open_at"}, a.Own)
 	a = send("POST", "/undo", "", 200)
 	assert.InDelta(t, 80, a.Settings.Width.Value, 1e-9)
-	a = send("POST", "/publish", "", 200)
+	a = send("POST", "/publish?anyway=1", "", 200)
 	assert.True(t, a.Published)
 	assert.Empty(t, a.Unseen)
 	a = send("POST", "/undo", "", 200)
@@ -355,7 +355,7 @@ func TestBenchPullsAndStarts(t *testing.T) {
 	assert.Equal(t, []string{"leaflet", "Chosen by hand.", "turn"}, []string{a.Starter.Name, a.Starter.Reason, a.Settings.Flow})
 	send("POST", "/starter", `{"step":2,"starter":"poster"}`, 400)
 	send("GET", "/compare", "", 404)
-	send("POST", "/publish", "", 200)
+	send("POST", "/publish?anyway=1", "", 200)
 	send("POST", "/undo", "", 200)
 	status, text, _ := c.Get(base + "/compare?column=400")
 	require.Equal(t, 200, status)
@@ -407,7 +407,7 @@ func TestHouseStyleIsThoughtOfFirst(t *testing.T) {
 	assert.Contains(t, a.Said, "0 placements were published")
 	// Readers who already see what is thought of are not counted: the draft was
 	// set back since, what they see was not.
-	status, text, _ := c.Send("POST", fmt.Sprintf("/placements/%d/publish", p.ID), "", "")
+	status, text, _ := c.Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), "", "")
 	require.Equal(t, 200, status, text)
 	send("PATCH", "/house-style", `{"set":{"flow":"down"}}`, 200)
 	a = send("POST", "/house-style/thought", `{"set":{"flow":"turn"}}`, 200)

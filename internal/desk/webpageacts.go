@@ -246,8 +246,9 @@ func (d *Desk) setPath(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "path").Wrap(err)
 	}
-	sent.Path = strings.Trim(strings.TrimSpace(sent.Path), "/")
-	if said := webpage.CheckPath(sent.Path); said != "" {
+	typed := strings.TrimSpace(sent.Path)
+	sent.Path = webpage.PathOf(typed)
+	if said := webpage.CheckPath(typed); typed != "" && sent.Path == "" {
 		return c.JSON(http.StatusUnprocessableEntity, problem{said + " The earlier address is kept."})
 	}
 	err = d.Store.SetPath(c.Request().Context(), id, sent.Path)

@@ -74,11 +74,20 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 
 func (d *Desk) addWebPage(c *echo.Context) error {
 	who, _ := c.Get(accountKey).(store.Account)
-	title, path := c.FormValue("title"), strings.Trim(strings.TrimSpace(c.FormValue("path")), "/")
+	title, typed := c.FormValue("title"), strings.TrimSpace(c.FormValue("path"))
+	path := webpage.PathOf(typed)
 	content := webpage.New(title)
-	said := cmp.Or(content.Check(), webpage.CheckPath(path))
+	said := content.Check()
+	if typed != "" && path == "" {
+		said = cmp.Or(said, webpage.CheckPath(typed))
+	}
 	if said == "" {
 		p, err := d.Store.AddWebPage(c.Request().Context(), path, content, who.Name)
+		// The first page is where the site begins; others have their address of their title.
+		if errors.Is(err, store.ErrTaken) && typed == "" && webpage.PathOf(title) != "" {
+			path = webpage.PathOf(title)
+			p, err = d.Store.AddWebPage(c.Request().Context(), path, content, who.Name)
+		}
 		if err == nil {
 			return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/web-pages/%d", p.ID))
 		}

@@ -160,7 +160,7 @@ const (
 
 // note answers with a note. Requests of the reader's own script see the status.
 func (r *Reader) note(c *echo.Context, status int, n note) error {
-	if strings.Contains(c.Path(), "/cover/") {
+	if strings.Contains(c.Path(), "/cover/") && c.Request().Header.Get("Sec-Fetch-Dest") == "image" {
 		return placeholder(c, status)
 	}
 	said := r.said(c)

@@ -183,10 +183,11 @@ func (s *Site) framed(ctx context.Context, b webpage.Block, v *blockView, out *D
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		v.Missing = "Readers see a polite note here until this document is published on its bench."
-		v.Title = d.Title
+		// What is withdrawn is not named to readers, either.
 		if !editing {
 			return nil
 		}
+		v.Title = d.Title
 		if f.Base, err = s.Store.DraftSettings(ctx, p); err != nil {
 			return err
 		}

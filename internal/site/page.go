@@ -127,7 +127,9 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page) (pageV
 
 // Accent is a site's own colour as CSS. It is darker where a pointer rests.
 func Accent(f webpage.Frame) template.CSS {
-	return template.CSS(fmt.Sprintf(".site{--accent:%s;--accent-deep:%s}", f.Accent, contrast.Mix(f.Accent, "#000000", 0.2))) //nolint:gosec // checked colours
+	dark := f.InTheDark()
+	return template.CSS(fmt.Sprintf(".site{--accent:light-dark(%s,%s);--accent-deep:light-dark(%s,%s)}", //nolint:gosec // checked colours
+		f.Accent, dark, contrast.Mix(f.Accent, "#000000", 0.2), contrast.Mix(dark, "#ffffff", 0.3)))
 }
 
 // Preview is a page as readers would get it if it were published now.

@@ -42,6 +42,17 @@ func NewFrame() Frame {
 	return Frame{Name: "Our pages", Links: []Nav{}, Accent: "#24467a", Language: "en"}
 }
 
+// DarkPaper is the colour of pages on devices that are set to dark; links take the
+// accent there as far as it can be read (Frame.InTheDark).
+const DarkPaper = "#26252e"
+
+// InTheDark gives the accent for dark pages: itself where it can be read on them, or
+// the nearest lighter colour that can.
+func (f Frame) InTheDark() string {
+	c, _ := contrast.Reach(f.Accent, func(c string) bool { return contrast.Ratio(c, DarkPaper) >= leastContrast })
+	return c
+}
+
 // Paper is the colour of pages, on which the accent must be read; text on
 // buttons has it, too.
 const Paper = "#fffdf8"

@@ -16,6 +16,9 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
 
 	"incipit/internal/core/setting"
 )
@@ -176,10 +179,32 @@ func Leads(address string) bool {
 
 var pathForm = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 
+// mostPath is how long the last part of an address may be.
+const mostPath = 60
+
+// PathOf makes the last part of an address of what somebody wrote, or of a title:
+// small letters, figures and hyphens. Letters with marks lose them; other scripts have
+// none, so that it may be "".
+func PathOf(words string) string {
+	var b strings.Builder
+	for _, r := range norm.NFKD.String(strings.ToLower(words)) {
+		switch {
+		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
+			b.WriteRune(r)
+		case unicode.Is(unicode.M, r):
+		case r == '’' || r == '\'':
+		default:
+			b.WriteByte('-')
+		}
+	}
+	path := strings.Join(strings.FieldsFunc(b.String(), func(r rune) bool { return r == '-' }), "-")
+	return strings.Trim(path[:min(len(path), mostPath)], "-")
+}
+
 // CheckPath says what is wrong with the last part of a page's address, or "".
 // The page that a site begins with has none.
 func CheckPath(path string) string {
-	if path != "" && (!pathForm.MatchString(path) || len(path) > 60) {
+	if path != "" && (!pathForm.MatchString(path) || len(path) > mostPath) {
 		return "The end of an address is small letters, figures and hyphens, at most 60."
 	}
 	return ""

@@ -350,3 +350,23 @@ func TestActsKeepPagesSound(t *testing.T) {
 		}
 	}
 }
+
+// An address is made of what somebody wrote, and can always be one.
+func TestAnAddressOutOfATitle(t *testing.T) {
+	for words, want := range map[string]string{
+		"Visiting the hides": "visiting-the-hides", "  Tide tables, 2026! ": "tide-tables-2026", "Über die Bucht": "uber-die-bucht", "Warden’s log": "wardens-log",
+		"visiting": "visiting", "VISITING": "visiting", "潮汐": "", "": "",
+	} {
+		assert.Equal(t, want, webpage.PathOf(words), words)
+	}
+	r := rand.New(rand.NewPCG(3, 9))
+	for range 500 {
+		letters := make([]rune, r.IntN(100))
+		for i := range letters {
+			letters[i] = []rune{'a', 'Z', '9', ' ', '-', 'é', '潮', '\'', '.'}[r.IntN(9)]
+		}
+		path := webpage.PathOf(string(letters))
+		require.Empty(t, webpage.CheckPath(path), "%q: %q", string(letters), path)
+		require.Equal(t, path, webpage.PathOf(path))
+	}
+}

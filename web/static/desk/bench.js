@@ -24,6 +24,11 @@ export const bench = () => ({
   st: JSON.parse(byId('state').textContent),
   base: 'house style', mode: 'one', busy: false, trouble: '', copied: '', queue: Promise.resolve(),
   at: '', pulling: false,
+  letters: localStorage.getItem('letters') !== 'no', // whether single letters do something (WCAG 2.2, 2.1.4)
+  setLetters(on) {
+    this.letters = on;
+    localStorage.setItem('letters', on ? 'yes' : 'no');
+  },
   comparison: { unseen: [], edition: '', published: null, draft: null },
 
   init() {
@@ -111,7 +116,7 @@ export const bench = () => ({
   mustWords(m) { return `${m.text} (${m.screens.join(', ')})`; },
   elsewhereWords(e) { return `On ${e.screens.join(', ')}: ${e.text}`; },
   showElsewhere(e) { return this.show('page', e.page); },
-  withdraw() { return this.run(() => ask('POST', this.address('withdraw'))); },
+  withdraw() { return this.run(() => ask('POST', this.address('withdraw'))).then(() => byId('publish').focus()); },
   refresh() { return this.run(() => ask('GET', this.address('state'))); },
 
   // What the stage shows.
@@ -353,6 +358,7 @@ export const bench = () => ({
     }
     if (typing || event.altKey || event.ctrlKey || document.querySelector('dialog[open]')) return;
     if (event.key === '?') byId('keys').showModal();
+    if (!this.letters && event.key !== 'Escape') return;
     if (event.key === 'e') this.openCode();
     if (event.key === 'a') this.setMode('all');
     if (event.key === 'c' && this.st.published) this.setMode('compare');

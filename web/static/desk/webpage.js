@@ -104,7 +104,7 @@ export const webpage = () => ({
   redo() { return this.run(() => ask('POST', this.address('redo'), { mark: this.st.mark })); },
   // Waits for what is being kept; a second press finds nothing to do.
   publish() { return this.now().then(() => this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish'), { mark: this.st.mark })))); },
-  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), {})); },
+  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), {})).then(() => byId('publish')?.focus()); },
   dropPlans() { return this.run(() => ask('POST', this.address('plans/drop'), {})); },
   setPath(path) { return this.run(() => ask('POST', this.address('path'), { path })); },
   openPlan() {
@@ -206,7 +206,15 @@ export const webpage = () => ({
   },
   setOf(value) { return this.edit('of', Number(value)); },
   setSize() { return this.edit('set', {}); },
-  remove() { return this.act({ do: 'remove', block: this.chosen }); },
+  /** The focus goes on to what stands after the block, and is never lost. */
+  async remove() {
+    const all = this.blocks();
+    const at = all.findIndex((b) => b.id === this.chosen);
+    const next = all[at + 1] ?? all[at - 1];
+    await this.act({ do: 'remove', block: this.chosen });
+    if (next) this.select(next.id);
+    this.$nextTick(() => { if (document.activeElement === document.body) document.querySelector('[aria-label="Undo"], .btn')?.focus(); });
+  },
   ownRow() { return this.act({ do: 'own-row', block: this.chosen }); },
   canOwnRow() { return Boolean(this.kind && this.row && this.row.split !== '1'); },
   split(name) { return this.act({ do: 'split', row: this.row.id, split: name }); },

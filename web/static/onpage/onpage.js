@@ -348,7 +348,7 @@
     /** Shows another document, or the same one again. A guarded one needs a token
         that the page's own server signed. */
     open(of, at = '', token = '') {
-      if (this.#viewer && this.getAttribute('of') === of && !token && !this.hasAttribute('record')) return this.go(at || 'page=1');
+      if (this.#viewer && this.getAttribute('of') === of && !token && !this.hasAttribute('record')) return at ? this.go(at) : undefined;
       return this.#show({ of, at }, token);
     }
 
