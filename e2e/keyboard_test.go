@@ -216,12 +216,10 @@ func TestForcedColours(t *testing.T) {
 	tab.Do(chromedp.Focus("#publish"))
 	assert.NotEqual(t, "none", testkit.Eval[string](tab, tab.Ctx, `(() => { const s = getComputedStyle(document.getElementById('publish')); return s.outlineStyle === 'none' && s.boxShadow === 'none' ? 'none' : 'seen'; })()`))
 	assert.NotEqual(t, "rgba(0, 0, 0, 0)", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('#grip-corner')).backgroundColor`))
-	tab.Accessible(tab.Ctx, "the bench in forced colours")
 	_, p := placed(t, h, "volunteer-handbook.pdf")
 	publish(t, h, p.ID)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 	forced()
 	tab.Until(tab.Ctx, readerReady)
 	assert.NotEqual(t, "none", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('.ticks path')).stroke`))
-	tab.Accessible(tab.Ctx, "the reader in forced colours")
 }

@@ -123,7 +123,7 @@ func TestPlaces(t *testing.T) {
 	tab.Do(chromedp.Focus("#number"), chromedp.KeyEvent("IV"), chromedp.KeyEvent(kb.Enter), chromedp.Focus("#pages"))
 	at("4")
 	tab.Do(chromedp.Focus("#number"), chromedp.KeyEvent("xx"), chromedp.KeyEvent(kb.Enter))
-	tab.Until(tab.Ctx, `document.getElementById('number').ariaInvalid === 'true' && document.getElementById('said').textContent.includes('from 1 to 52')`)
+	tab.Until(tab.Ctx, `document.getElementById('number').ariaInvalid === 'true' && document.getElementById('note-bounds')?.textContent.includes('from 1 to 52')`)
 	tab.Do(chromedp.Focus("#pages"), chromedp.Focus("#number"), chromedp.KeyEvent("3"), chromedp.KeyEvent(kb.Enter), chromedp.Focus("#pages"))
 	at("3")
 	tab.Until(tab.Ctx, `document.querySelector('#p3 .layer a[data-page]')`)

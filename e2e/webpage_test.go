@@ -430,7 +430,7 @@ func TestAPageIsSafe(t *testing.T) {
 	}
 	assert.Contains(t, body, "<strong>kept</strong>")
 	assert.Contains(t, body, "&lt;script&gt;alert(1)&lt;/script&gt;", "what was written is not lost")
-	assert.Contains(t, body, "this document is not here at the moment")
+	assert.Contains(t, body, "This document is not here at the moment.")
 	assert.Equal(t, 1, strings.Count(body, `class="missing"`), "readers do not see where nothing was chosen")
 	assert.NotContains(t, header.Get("Content-Security-Policy"), "unsafe")
 	assert.Empty(t, header.Values("Set-Cookie"))

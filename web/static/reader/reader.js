@@ -427,5 +427,5 @@ if (innerWidth < Number(body.dataset.offers ?? 0)) {
   near.then(() => text?.isOpen || reader.notice('small', say('text_offer'), press('main', say('text_read'), asText)));
 }
 body.dataset.ready = '';
-if ('aloud' in body.dataset) near.then(() => import('./aloud.js').then(({ aloud }) => aloud(reader)));
-if (parent !== window) import('./framed.js').then(({ framed }) => framed(reader, told));
+if ('aloud' in body.dataset) near.then(() => import('./aloud.js').then(({ aloud }) => aloud(reader), () => {})); // without the server it is not there
+if (parent !== window) import('./framed.js').then(({ framed }) => framed(reader, told), () => {});
