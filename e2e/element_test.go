@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
 	"incipit/internal/core/setting"
 	"incipit/internal/testkit"
@@ -226,4 +228,74 @@ func TestTheScriptAsAModule(t *testing.T) {
 	other := strings.Replace(p.URL, "127.0.0.1", "localhost", 1)
 	p.on(t, told+placementTag(p, `starts="now"`, "")+`<script src="`+other+`/onpage.js"></script><incipit-placement of="`+strings.Replace(p.address, p.URL, other, 1)+`" starts="now" style="display:block;height:300px"></incipit-placement>`)
 	p.tab.Until(p.tab.Ctx, `window.told.filter((e) => e.startsWith('ready')).length === 2`)
+}
+
+// A host that answers with something else, or not at all, is told and said, and can be
+// tried again.
+func TestAHostThatIsAway(t *testing.T) {
+	p := paste(t)
+	away := true
+	host := through(t, p.House, func(w http.ResponseWriter, r *http.Request) bool {
+		if away && strings.HasPrefix(r.URL.Path, "/r/") {
+			w.Header().Set("Content-Type", "text/html")
+			_, _ = w.Write([]byte("<!doctype html><title>A captive portal</title>"))
+			return true
+		}
+		return false
+	})
+	p.on(t, told+`<div lang="de"><incipit-placement of="`+strings.Replace(p.address, p.URL, host, 1)+`" starts="now" style="display:block;height:300px"></incipit-placement></div><script src="`+host+`/onpage.js"></script>`)
+	p.tab.Until(p.tab.Ctx, `window.told[0] === 'error {"reason":"host-away"}'`)
+	p.tab.Until(p.tab.Ctx, theElement+`.shadowRoot.querySelector('.said').textContent.includes('gerade nicht erreichbar')`)
+	away = false
+	testkit.Eval[bool](p.tab, p.tab.Ctx, `(`+theElement+`.shadowRoot.querySelector('.said a').click(), true)`)
+	p.tab.Until(p.tab.Ctx, `window.told.some((e) => e.startsWith('ready'))`)
+	assert.True(t, testkit.Eval[bool](p.tab, p.tab.Ctx, `!`+theElement+`.shadowRoot.querySelector('.said')`))
+}
+
+// Two collections keep their choices beside a router that lives in the fragment, each
+// in a parameter of its own; without a name the fragment is left alone.
+func TestCollectionsBesideARouter(t *testing.T) {
+	p := paste(t)
+	tab := p.tab
+	var placed2 []int64
+	for _, file := range []string{"survey-form.pdf", "leaflet-welcome.pdf"} {
+		_, pl := placed(t, p.House, file)
+		publish(t, p.House, pl.ID)
+		placed2 = append(placed2, pl.ID)
+	}
+	keys := map[int64]string{}
+	for _, id := range placed2 {
+		pl, err := p.Store.Placement(t.Context(), id)
+		require.NoError(t, err)
+		keys[id] = pl.Key
+	}
+	var made []string
+	for _, name := range []string{"Forms", "Leaflets", "Quiet"} {
+		c := collection.New(name)
+		c.Arrangement, c.Items = collection.List, []collection.Item{{Placement: placed2[0]}, {Placement: placed2[1]}}
+		kept, err := p.Store.AddCollection(t.Context(), c)
+		require.NoError(t, err)
+		made = append(made, kept.Key)
+	}
+	p.on(t, `<script>location.hash = '#/reports'; window.routed = 0; addEventListener('hashchange', () => window.routed++);</script>`+
+		fmt.Sprintf(`<incipit-placement of="%[1]s/c/%[2]s" choice="forms" starts="now" style="display:block;height:260px"></incipit-placement><incipit-placement of="%[1]s/c/%[3]s" choice="leaflets" starts="now" style="display:block;height:260px"></incipit-placement><incipit-placement of="%[1]s/c/%[4]s" starts="now" style="display:block;height:260px"></incipit-placement><script src="%[1]s/onpage.js"></script>`, p.URL, made[0], made[1], made[2]))
+	choose := func(collection, key string) {
+		inside := tab.Frame(p.URL + "/c/" + collection)
+		tab.Until(inside, fmt.Sprintf(`document.body.classList.contains('enhanced') && document.querySelector('a[data-key=%q]')`, key))
+		testkit.Eval[bool](tab, inside, fmt.Sprintf(`(document.querySelector('a[data-key=%q]').click(), true)`, key))
+		tab.Until(inside, fmt.Sprintf(`document.body.dataset.shown === %q`, key))
+	}
+	choose(made[2], keys[placed2[0]])
+	steps := testkit.Eval[int](tab, tab.Ctx, `history.length`)
+	assert.Equal(t, "#/reports", testkit.Eval[string](tab, tab.Ctx, `location.hash`), "left alone unless asked")
+	choose(made[0], keys[placed2[0]])
+	tab.Until(tab.Ctx, fmt.Sprintf(`location.hash === '#/reports?forms=%s'`, keys[placed2[0]]))
+	choose(made[1], keys[placed2[1]])
+	tab.Until(tab.Ctx, fmt.Sprintf(`location.hash === '#/reports?forms=%s&leaflets=%s'`, keys[placed2[0]], keys[placed2[1]]))
+	assert.Equal(t, steps+2, testkit.Eval[int](tab, tab.Ctx, `history.length`), "a step for each choice")
+	// Back takes the last choice back, and no other.
+	testkit.Eval[bool](tab, tab.Ctx, `(history.back(), true)`)
+	tab.Until(tab.Ctx, fmt.Sprintf(`location.hash === '#/reports?forms=%s'`, keys[placed2[0]]))
+	tab.Until(tab.Frame(p.URL+"/c/"+made[1]), `!document.body.dataset.shown`)
+	assert.Equal(t, keys[placed2[0]], testkit.Eval[string](tab, tab.Frame(p.URL+"/c/"+made[0]), `document.body.dataset.shown`))
 }
