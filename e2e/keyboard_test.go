@@ -223,3 +223,20 @@ func TestForcedColours(t *testing.T) {
 	tab.Until(tab.Ctx, readerReady)
 	assert.NotEqual(t, "none", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('.ticks path')).stroke`))
 }
+
+// In a window of 320 px, which is what 1,280 px at 400 % are, no screen of the desk
+// scrolls sideways, and what is pressed is 24 px at least (WCAG 2.2, 1.4.10 and 2.5.8).
+func TestTheDeskIn320Pixels(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 320, 700)
+	_, p := placed(t, h, "tide-table.pdf")
+	publish(t, h, p.ID)
+	signIn(h, tab)
+	for _, path := range []string{"/documents", "/placements", "/check", fmt.Sprintf("/placements/%d/starters", p.ID), fmt.Sprintf("/placements/%d/ways", p.ID), fmt.Sprintf("/placements/%d", p.ID), "/collections", "/web-pages", "/house-style", "/account", "/signing-keys"} {
+		tab.Do(chromedp.Navigate(h.URL + path))
+		tab.Until(tab.Ctx, `document.readyState === 'complete' && !document.querySelector('main [x-cloak]:not([style*="none"])')`)
+		assert.LessOrEqual(t, testkit.Eval[int](tab, tab.Ctx, `document.scrollingElement.scrollWidth`), 320, path)
+		small := testkit.Eval[[]string](tab, tab.Ctx, `[...document.querySelectorAll('main button, main summary, main select, main input:not([type=hidden], [type=radio], [type=checkbox])')].filter((e) => { const b = e.getBoundingClientRect(); return e.checkVisibility({ opacityProperty: true }) && b.width > 1 && (b.height < 23.5 || b.width < 23.5) && !e.closest('.outline, .ruler, .curve'); }).map((e) => e.id || e.textContent || e.className)`)
+		assert.Empty(t, small, path)
+	}
+}
