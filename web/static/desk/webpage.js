@@ -224,6 +224,25 @@ export const webpage = () => ({
   dropRow() { return this.act({ do: 'drop-row', row: this.row.id }); },
   rename(field, value) { return this.act(() => ({ do: 'rename', title: this.st.page.title, description: this.st.page.description, [field]: value })); },
 
+  /** Sets marks about what is selected, or before its lines; again takes them off. */
+  mark(before, after = '') {
+    const field = byId('text');
+    const { selectionStart: from, selectionEnd: to, value } = field;
+    if (after) {
+      const words = value.slice(from, to) || (before === '[' ? 'words' : '');
+      field.setRangeText(before + words + after, from, to, 'select');
+      field.setSelectionRange(from + before.length, from + before.length + words.length);
+    } else {
+      const start = value.lastIndexOf('\n', from - 1) + 1;
+      const lines = value.slice(start, to).split('\n');
+      const off = lines.every((l) => l.startsWith(before));
+      const text = lines.map((l) => (off ? l.slice(before.length) : before + l)).join('\n');
+      field.setRangeText(text, start, to, 'end');
+    }
+    field.focus();
+    field.dispatchEvent(new Event('input', { bubbles: true }));
+  },
+
   // Writing: kept when the pen rests. What was seen when it began is what a
   // change is made of, so that nobody is written over unseen.
   hold() { this.base ??= this.st.mark; },
