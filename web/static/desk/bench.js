@@ -222,6 +222,11 @@ export const bench = () => ({
   },
 
   // Glosses.
+  ruinedElsewhere() { return this.st.verdict.elsewhere.some((e) => e.level === 'must'); },
+  elsewhereHeading() {
+    const n = this.st.verdict.elsewhere.length;
+    return n === 1 ? 'One more on other screens' : `${n} more on other screens`;
+  },
   elsewhereId(e) { return `elsewhere-${e.kind}`; },
   glossId(g) { return `gloss-${g.kind}`; },
   levelWord(g) { return { must: 'Must fix: ', care: 'Take care: ', order: 'In order: ' }[g.level]; },
