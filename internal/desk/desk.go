@@ -410,6 +410,7 @@ func (d *Desk) Down(w http.ResponseWriter, r *http.Request, err error) {
 }
 
 var functions = template.FuncMap{
+	"oneWord":   func(label string) string { return strings.ReplaceAll(label, " ", "-") },
 	"explained": func(key any) string { return setting.Key(fmt.Sprint(key)).Explained() },
 	"bytes":     Bytes,
 	"day":       func(t time.Time) string { return t.Format("2 January 2006") },
