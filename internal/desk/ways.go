@@ -77,7 +77,7 @@ func (d *Desk) ways(c *echo.Context) error {
 		return err
 	}
 	out.Guarded = settings.Guarded
-	out.Pinned = fmt.Sprintf(`<script async src="%s/onpage/%s" integrity="%s" crossorigin></script>`, d.PublicURL, d.Script.Name, d.Script.Integrity)
+	out.Pinned = embed.Pinned(d.PublicURL, d.Script.Name, d.Script.Integrity)
 	pictures, err := d.Store.Pictures(c.Request().Context())
 	if err != nil {
 		return err

@@ -167,6 +167,12 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 	})
 }
 
+// Pinned is the element of one version of the script, by its name and what browsers
+// check it by (Subresource Integrity, 3.1).
+func Pinned(ours, name, integrity string) string {
+	return fmt.Sprintf(`<script async src="%s/onpage/%s" integrity="%s" crossorigin></script>`, ours, name, integrity)
+}
+
 // origin is the scheme and host of an address.
 func origin(address string) string {
 	u, err := url.Parse(address)

@@ -178,7 +178,7 @@ export const documents = () => ({
   take(id) {
     this.finish();
     this.hide(id, true);
-    this.pending = { id, said: `“${this.asked.title}” is removed, with its placements.` };
+    this.pending = { id, said: `“${this.asked.title}” goes, with its placements, with your next act here or when you leave this page.` };
     this.$nextTick(() => document.getElementById('undo').focus());
     window.addEventListener('pagehide', () => this.finish(), { once: true });
   },

@@ -7,6 +7,7 @@ import { unit } from './flow.js';
 
 const portion = 10; // pages, as the server gives them
 const most = 30; // portions that are kept
+const [soon, later] = [300, 6000]; // ms, until the next portion is asked for
 const about = 3; // portions before and behind the page that is read, of a longer document
 
 const idle = (deed) => (window.requestIdleCallback ?? ((f) => setTimeout(f, 200)))(deed, { timeout: 2000 });
@@ -37,8 +38,12 @@ export function aloud(reader) {
 
   async function fill(part) {
     const answer = await near.ask(`flow/${near.mark}/${part * portion + 1}?when=there`).catch(() => null);
-    if (answer?.status === 204) setTimeout(() => { state.delete(part); next(); }, 4000); // it is being read
-    if (answer?.status !== 200) return;
+    // It is being read, or the server is away: it is asked for again, after a while.
+    if (answer?.status === 204 || !answer) {
+      state.delete(part);
+      return later;
+    }
+    if (answer.status !== 200) return soon;
     const { body } = new DOMParser().parseFromString(await answer.text(), 'text/html');
     const texts = new Map();
     let page = part * portion + 1;
@@ -58,6 +63,7 @@ export function aloud(reader) {
       unit(sheet.parentElement).classList.remove('far');
       sheet.append(make('div', { class: 'aloud' }, ...blocks));
     }
+    return soon;
   }
 
   let running = false;
@@ -76,9 +82,11 @@ export function aloud(reader) {
     running = true;
     state.set(wanted[0], true);
     idle(async () => {
-      await fill(wanted[0]);
-      running = false;
-      setTimeout(next, document.hidden ? 5000 : 300);
+      const rest = await fill(wanted[0]);
+      setTimeout(() => {
+        running = false;
+        next();
+      }, document.hidden ? later : rest);
     });
   }
   // Who leafs on is not read to.

@@ -3,11 +3,13 @@ import { say, make } from './make.js';
 // A document that asks for a password: it is sent once, and what comes back is
 // shown with every request for a page. Both are forgotten with the visit.
 
-export function unlock(reader, view) {
+export async function unlock(reader, view) {
   // The stage is loaded anew with each change: there it is asked for once in a visit.
   const staged = reader.base.startsWith('/stage/') ? `opened ${reader.mark}` : '';
   const kept = staged && sessionStorage.getItem(staged);
-  if (kept) return Promise.resolve(kept);
+  // A seal ends, and with the server's key: one that opens nothing is asked for anew.
+  const opens = kept && await fetch(`${reader.base}/links/${reader.mark}/1`, { headers: { 'Incipit-Opened': kept } }).catch(() => null);
+  if (opens?.ok) return kept;
   return new Promise((done) => {
     const entry = make('input', { type: 'password', id: 'password', autocomplete: 'off', maxlength: 200, 'aria-label': say('password'), 'aria-describedby': 'lock-said' });
     const status = make('p', { class: 'count', role: 'alert', id: 'lock-said' });
