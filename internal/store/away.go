@@ -5,7 +5,6 @@ import (
 	"errors"
 	"net"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -19,6 +18,7 @@ import (
 const (
 	lookEvery   = time.Second
 	lookWithin  = 1500 * time.Millisecond
+	looksLate   = 2                // looks that took too long, one after the other, until it is away
 	joinWithin  = 4 * time.Second  // until there is a connection
 	frontWithin = 10 * time.Second // one statement for who waits at a screen
 	jobsWithin  = 5 * time.Minute  // one statement of a job
@@ -47,7 +47,7 @@ func Away(err error) bool {
 // the database is away. It implements pgx's tracers, which may hand a context of
 // their own on.
 type patience struct {
-	away   *atomic.Bool
+	*shared
 	within time.Duration
 }
 
@@ -76,7 +76,10 @@ func (p patience) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQ
 }
 
 // TraceQueryEnd implements pgx.QueryTracer.
-func (p patience) TraceQueryEnd(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryEndData) {
+func (p patience) TraceQueryEnd(ctx context.Context, _ *pgx.Conn, end pgx.TraceQueryEndData) {
+	if end.Err == nil {
+		p.answered.Store(time.Now().UnixNano())
+	}
 	p.done(ctx)
 }
 
@@ -91,7 +94,11 @@ func (p patience) TraceAcquireEnd(ctx context.Context, _ *pgxpool.Pool, _ pgxpoo
 }
 
 // Look asks whether the database answers, and says why not within two seconds.
+// It is away when it refuses. When a look only took too long, it is away if nothing
+// else was answered meanwhile, twice: a machine that has more to do than it can
+// is slow at everything, and then a second look finds what has been answered.
 func (s *Store) Look(asked context.Context) error {
+	began := time.Now()
 	ctx, cancel := context.WithTimeout(asked, lookWithin)
 	defer cancel()
 	conn, err := pgx.ConnectConfig(ctx, s.look)
@@ -100,9 +107,19 @@ func (s *Store) Look(asked context.Context) error {
 		// The goodbye must not wait for a database that hangs.
 		go conn.Close(context.WithoutCancel(ctx)) //nolint:errcheck // it was only a look
 	}
-	if asked.Err() == nil { // else nobody looked to the end
-		s.shared.away.Store(err != nil)
+	if asked.Err() != nil { // nobody looked to the end
+		return err
 	}
+	late := int32(0)
+	if err != nil && ctx.Err() != nil {
+		if s.shared.answered.Load() >= began.UnixNano() {
+			err = nil
+		} else {
+			late = s.shared.late.Load() + 1
+		}
+	}
+	s.shared.late.Store(late)
+	s.shared.away.Store(err != nil && (late == 0 || late >= looksLate || s.shared.away.Load()))
 	return err
 }
 

@@ -58,6 +58,10 @@ type Store struct {
 type shared struct {
 	changes changes
 	away    atomic.Bool
+	// answered is when a statement was answered last (nanoseconds since 1970), and
+	// late how many looks in a row took too long.
+	answered atomic.Int64
+	late     atomic.Int32
 }
 
 // ErrNotFound is given where a row does not exist.
@@ -86,7 +90,7 @@ func Open(ctx context.Context, address string, c Connections) (*Store, error) {
 		return nil, fmt.Errorf("read the database's address: %w", err)
 	}
 	s.look = config.ConnConfig
-	if s.search, err = pooled(ctx, address, c.Search, patience{&s.shared.away, frontWithin}); err != nil {
+	if s.search, err = pooled(ctx, address, c.Search, patience{s.shared, frontWithin}); err != nil {
 		s.Close()
 		return nil, err
 	}
@@ -115,7 +119,7 @@ func pooled(ctx context.Context, address string, connections int, p patience) (*
 }
 
 func open(ctx context.Context, address string, connections int, within time.Duration, with *shared) (*Store, error) {
-	pool, err := pooled(ctx, address, connections, patience{&with.away, within})
+	pool, err := pooled(ctx, address, connections, patience{with, within})
 	if err != nil {
 		return nil, err
 	}
