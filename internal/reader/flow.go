@@ -33,6 +33,10 @@ const cutWidth = 1600
 // ahead is how many pages behind them are looked at for the end of a paragraph.
 const ahead = 1
 
+// lookBack is how many parts before one are looked at for the heading that its own
+// follow.
+const lookBack = 3
+
 // flow answers with a part of the text view, as HTML: all blocks that begin on
 // the pages from one on.
 func (r *Reader) flow(c *echo.Context, s shown) error {
@@ -69,29 +73,26 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		return "", err
 	}
 	defer leave()
-	to := min(from+flowPages-1, s.edition.Pages)
-	texts, err := r.Store.PageTexts(ctx, s.edition.ID, max(from-ahead, 1), min(to+ahead, s.edition.Pages))
+	style := s.edition.Flow
+	style.Language = s.edition.Language()
+	own, err := r.blocks(ctx, s.edition, style, from)
 	if err != nil {
 		return "", err
 	}
-	pages := make([]textflow.Page, 0, len(texts))
-	for _, t := range texts {
-		layer, err := t.Unpacked()
-		if err != nil {
-			return "", err
+	for _, b := range own {
+		if b.Kind != textflow.Heading {
+			continue
 		}
-		pages = append(pages, intake.FlowPage(s.edition, t.Page, layer))
-	}
-	if len(pages) == 0 || pages[len(pages)-1].Number < from {
-		return "", errNotIndexed
-	}
-	style := s.edition.Flow
-	style.Language = s.edition.Language()
-	var own []textflow.Block
-	for _, b := range textflow.Flow(pages, style) {
-		if b.Page >= from && b.Page <= to {
-			own = append(own, b)
+		if b.Level > 1 {
+			level, found, err := r.levelBefore(ctx, s.edition, style, from)
+			if err != nil {
+				return "", err
+			}
+			if found {
+				textflow.Follow(own, level)
+			}
 		}
+		break
 	}
 	labels := s.edition.AllSheets()
 	names := make([]string, len(labels))
@@ -127,6 +128,58 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		Blank: func(page int) string { return say("blank", page) },
 	})
 	return template.HTML(out), failed //nolint:gosec // textflow escapes what the file says
+}
+
+// blocks gives what begins on the flowPages pages from one on: nothing where what
+// began before goes on over all of them.
+func (r *Reader) blocks(ctx context.Context, e store.Edition, style textflow.Style, from int) ([]textflow.Block, error) {
+	to := min(from+flowPages-1, e.Pages)
+	texts, err := r.Store.PageTexts(ctx, e.ID, max(from-ahead, 1), min(to+ahead, e.Pages))
+	if err != nil {
+		return nil, err
+	}
+	pages := make([]textflow.Page, 0, len(texts))
+	for _, t := range texts {
+		layer, err := t.Unpacked()
+		if err != nil {
+			return nil, err
+		}
+		pages = append(pages, intake.FlowPage(e, t.Page, layer))
+	}
+	if len(pages) == 0 || pages[len(pages)-1].Number < from {
+		return nil, errNotIndexed
+	}
+	var own []textflow.Block
+	for _, b := range textflow.Flow(pages, style) {
+		if b.Page >= from && b.Page <= to {
+			own = append(own, b)
+		}
+	}
+	return own, nil
+}
+
+// levelBefore gives the level of the last heading before a page, 0 where there is
+// none at all, and whether one was found. Where no heading of the first level is near,
+// the levels of those that are count as they are.
+func (r *Reader) levelBefore(ctx context.Context, e store.Edition, style textflow.Style, from int) (level int, found bool, err error) {
+	var before []textflow.Block
+	at, settled := from, false
+	for n := 0; n < lookBack && at > 1 && !settled; n++ {
+		at -= flowPages
+		earlier, err := r.blocks(ctx, e, style, at)
+		if err != nil {
+			return 0, false, err
+		}
+		before = append(earlier, before...)
+		_, settled = textflow.Level(before)
+	}
+	if at <= 1 {
+		textflow.Follow(before, 0)
+	} else {
+		textflow.Follow(before, textflow.Unsettled)
+	}
+	level, _ = textflow.Level(before)
+	return level, level > 0 || at <= 1, nil
 }
 
 // textView answers with the text view as a page of its own: for reading

@@ -65,17 +65,33 @@ func numberDepth(text string) int {
 }
 
 // settle lets no heading lie more than one level below the one before it. before is
-// the level that the pages before end with; 0 is none, and unsettled is not known.
+// the level that the pages before end with; 0 is none, and Unsettled is not known.
 func settle(blocks []Block, before int) {
 	for i := range blocks {
 		if blocks[i].Kind != Heading {
 			continue
 		}
-		if before != unsettled {
+		if before != Unsettled {
 			blocks[i].Level = min(blocks[i].Level, before+1)
 		}
 		before = blocks[i].Level
 	}
 }
 
-const unsettled = -1
+// Unsettled is the level before blocks of which it is not known what they follow.
+const Unsettled = -1
+
+// Level gives the level of the last heading of blocks, 0 where there is none, and
+// whether it is settled, whatever stands before them: a heading of level 1 begins anew.
+func Level(blocks []Block) (last int, settled bool) {
+	for _, b := range blocks {
+		if b.Kind == Heading {
+			last, settled = b.Level, settled || b.Level == 1
+		}
+	}
+	return last, settled
+}
+
+// Follow lets blocks follow others whose last heading has a level, 0 for none, or
+// Unsettled.
+func Follow(blocks []Block, level int) { settle(blocks, level) }

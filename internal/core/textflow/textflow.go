@@ -123,7 +123,7 @@ func Flow(pages []Page, style Style) []Block {
 	speak(out, style.Language)
 	before := 0
 	if len(pages) > 0 && pages[0].Number > 1 {
-		before = unsettled
+		before = Unsettled
 	}
 	settle(out, before)
 	for i := range out {
