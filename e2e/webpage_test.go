@@ -8,7 +8,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -488,62 +487,4 @@ func TestPlansByKeyboard(t *testing.T) {
 	tab.Do(chromedp.SendKeys(`#name`, "The portal"+kb.Enter))
 	tab.Until(tab.Ctx, `document.getElementById('secret')?.value.length === 43`)
 	tab.Accessible(tab.Ctx, "a new signing key")
-}
-
-// On a device that is set to dark, published pages are dark, as the documents on them
-// are, and can be read.
-func TestPublishedPagesInTheDark(t *testing.T) {
-	h := testkit.Open(t)
-	_, p := placed(t, h, "annual-report.pdf")
-	publish(t, h, p.ID)
-	page := webpage.New("Visiting the marsh")
-	page, err := page.Done(webpage.Act{Do: webpage.DoChange, Block: page.Blocks()[0].ID, New: &webpage.Block{Kind: webpage.Text, Text: "The hides are open from sunrise; [tides](https://tides.example/) **matter**.\n\n# This week\n\n* Knot"}})
-	require.NoError(t, err)
-	for i, b := range []webpage.Block{{Kind: webpage.Button, Text: "Plan a visit", Address: "/pages"}, {Kind: webpage.Placement, Of: p.ID}} {
-		page, err = page.Done(webpage.Act{Do: webpage.DoAdd, New: &b, To: webpage.Spot{At: 1 + i}})
-		require.NoError(t, err)
-	}
-	w, err := h.Store.AddWebPage(t.Context(), "", page, "Maren Oakes")
-	require.NoError(t, err)
-	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
-	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Mark, "Maren Oakes", webpage.Plan{}))
-	tab := testkit.Browse(t, 1000, 900)
-	_, err = chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
-	require.NoError(t, err)
-	tab.Do(chromedp.Navigate(h.URL + "/pages"))
-	tab.Until(tab.Ctx, `document.querySelector('.held iframe').contentDocument?.body && 'ready' in document.querySelector('.held iframe').contentDocument.body.dataset`)
-	assert.Equal(t, "rgb(38, 37, 46)", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('.site')).backgroundColor`))
-	tab.Accessible(tab.Ctx, "a published page in the dark")
-}
-
-// The buttons above a text set its marks about what is selected, and take them off its
-// lines again.
-func TestMarksInAText(t *testing.T) {
-	h := testkit.Open(t)
-	w, err := h.Store.AddWebPage(t.Context(), "", webpage.New("Visiting"), "Maren Oakes")
-	require.NoError(t, err)
-	tab := testkit.Browse(t, 1280, 800)
-	signIn(h, tab)
-	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/web-pages/%d", h.URL, w.ID)))
-	tab.Until(tab.Ctx, `document.querySelector('#rows .text')`)
-	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#rows .text').click(), true)`)
-	tab.Until(tab.Ctx, `document.getElementById('text').checkVisibility()`)
-	tab.Do(chromedp.SendKeys("#text", "Tides\nKnot"))
-	press := func(id string, from, to int, want string) {
-		t.Helper()
-		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const f = document.getElementById('text'); f.focus(); f.setSelectionRange(%d, %d); return true; })()`, from, to))
-		tab.Do(chromedp.Click("#" + id))
-		tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('text').value === %q && document.activeElement.id === 'text'`, want))
-	}
-	press("mark-bold", 0, 5, "**Tides**\nKnot")
-	press("mark-list", 0, 14, "* **Tides**\n* Knot")
-	press("mark-list", 0, 18, "**Tides**\nKnot")
-	press("mark-heading", 11, 11, "**Tides**\n# Knot")
-	press("mark-link", 12, 16, "**Tides**\n# [Knot](https://)")
-	require.Eventually(t, func() bool {
-		step, err := h.Store.WebPageDraft(t.Context(), w.ID)
-		return err == nil && strings.Contains(step.Content.Blocks()[0].Text, "# [Knot](https://)")
-	}, 10*time.Second, 50*time.Millisecond, "it is kept like what is typed")
-	tab.Accessible(tab.Ctx, "a text with its buttons")
 }

@@ -75,14 +75,18 @@ func (d *Desk) history(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v.Differences, v.Lines = webpage.Differences(before, after), compared(before, after)
+	names, err := d.Store.NamesOn(ctx, before, after)
+	if err != nil {
+		return err
+	}
+	v.Differences, v.Lines = webpage.Differences(before, after, names), compared(before, after, names)
 	return d.send(c, http.StatusOK, "history", "History", v)
 }
 
 // compared gives what is written on two pages, line by line, with what became of
 // each (longest matching blocks, Ratcliff and Obershelp).
-func compared(before, after webpage.Page) []diffLine {
-	a, b := written(before), written(after)
+func compared(before, after webpage.Page, names webpage.Names) []diffLine {
+	a, b := written(before, names), written(after, names)
 	out := []diffLine{}
 	put := func(how webpage.How, lines []string) {
 		for _, l := range lines {
@@ -100,11 +104,11 @@ func compared(before, after webpage.Page) []diffLine {
 	return out
 }
 
-func written(p webpage.Page) []string {
+func written(p webpage.Page, names webpage.Names) []string {
 	out := []string{p.Title}
 	for _, b := range p.Blocks() {
 		if b.Kind != webpage.Text {
-			out = append(out, b.Words())
+			out = append(out, b.Words(names))
 			continue
 		}
 		for l := range strings.SplitSeq(b.Text, "\n") {

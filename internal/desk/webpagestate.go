@@ -179,7 +179,11 @@ func (d *Desk) standingOf(ctx context.Context, s *pageState) error {
 	if err != nil {
 		return err
 	}
-	s.Since, s.SinceBy, s.Differences = &v.MadeAt, v.MadeBy, webpage.Differences(v.Content, s.Page)
+	names, err := d.Store.NamesOn(ctx, v.Content, s.Page)
+	if err != nil {
+		return err
+	}
+	s.Since, s.SinceBy, s.Differences = &v.MadeAt, v.MadeBy, webpage.Differences(v.Content, s.Page, names)
 	return nil
 }
 

@@ -363,3 +363,38 @@ func (s *Store) SetSiteFrame(ctx context.Context, revision int, content webpage.
 		return tx.Save(&f).Error
 	})
 }
+
+// NamesOn gives what documents, collections and pictures on pages are called. What is
+// gone has no name.
+func (s *Store) NamesOn(ctx context.Context, pages ...webpage.Page) (webpage.Names, error) {
+	of := map[webpage.Kind][]int64{}
+	for _, p := range pages {
+		for _, b := range p.Blocks() {
+			if b.Of > 0 && b.Text == "" {
+				of[b.Kind] = append(of[b.Kind], b.Of)
+			}
+		}
+	}
+	names := webpage.Names{}
+	for kind, query := range map[webpage.Kind]string{
+		webpage.Placement:  "SELECT p.id, d.title AS name FROM placements p JOIN documents d ON d.id = p.document_id WHERE p.id IN ?",
+		webpage.Collection: "SELECT id, content->>'name' AS name FROM collections WHERE id IN ?",
+		webpage.Picture:    "SELECT id, name FROM pictures WHERE id IN ?",
+	} {
+		if len(of[kind]) == 0 {
+			continue
+		}
+		var rows []struct {
+			ID   int64
+			Name string
+		}
+		if err := s.db.WithContext(ctx).Raw(query, of[kind]).Scan(&rows).Error; err != nil {
+			return nil, found(err, "name what stands on pages")
+		}
+		names[kind] = map[int64]string{}
+		for _, r := range rows {
+			names[kind][r.ID] = r.Name
+		}
+	}
+	return names, nil
+}

@@ -155,3 +155,23 @@ func TestSigningKeysAndUsedTokens(t *testing.T) {
 	_, err = s.SigningSecret(ctx, k.ID)
 	require.ErrorIs(t, err, access.ErrToken)
 }
+
+// What stands on pages is named as it is called now; what is gone has no name.
+func TestNamesOnPages(t *testing.T) {
+	s := open(t)
+	d, _ := add(t, s, "Tide table 2027")
+	p, err := s.Place(t.Context(), d.ID, store.Start{})
+	require.NoError(t, err)
+	c, err := s.AddCollection(t.Context(), collection.Collection{Name: "Reports"})
+	require.NoError(t, err)
+	page := webpage.New("Visit")
+	for _, b := range []webpage.Block{{Kind: webpage.Placement, Of: p.ID}, {Kind: webpage.Collection, Of: c.ID}, {Kind: webpage.Picture, Of: 99}} {
+		page, err = page.Done(webpage.Act{Do: webpage.DoAddBelow, New: &b})
+		require.NoError(t, err)
+	}
+	names, err := s.NamesOn(t.Context(), page, webpage.New("Nothing"))
+	require.NoError(t, err)
+	assert.Equal(t, "Tide table 2027", names[webpage.Placement][p.ID])
+	assert.Equal(t, "Reports", names[webpage.Collection][c.ID])
+	assert.Empty(t, names[webpage.Picture])
+}

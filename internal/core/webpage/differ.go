@@ -30,9 +30,13 @@ const (
 	Removed How = "removed"
 )
 
+// Names are what documents, collections and pictures are called, by the kind of block
+// and what it is of.
+type Names map[Kind]map[int64]string
+
 // Differences gives what makes another page of before, in the order in which it
 // is read.
-func Differences(before, after Page) []Difference {
+func Differences(before, after Page, names Names) []Difference {
 	out := []Difference{}
 	if before.Title != after.Title {
 		out = append(out, Difference{How: Changed, Words: "Title"})
@@ -55,11 +59,11 @@ func Differences(before, after Page) []Difference {
 				standing, there := was[b.ID]
 				switch {
 				case !there:
-					out = append(out, Difference{Block: b.ID, How: Added, Words: b.Words()})
+					out = append(out, Difference{Block: b.ID, How: Added, Words: b.Words(names)})
 				case !same(standing.Block, b):
-					out = append(out, Difference{Block: b.ID, How: Changed, Words: b.Words()})
+					out = append(out, Difference{Block: b.ID, How: Changed, Words: b.Words(names)})
 				case standing.row != r.ID || standing.column != c || !stays[b.ID]:
-					out = append(out, Difference{Block: b.ID, How: Moved, Words: b.Words()})
+					out = append(out, Difference{Block: b.ID, How: Moved, Words: b.Words(names)})
 				}
 			}
 		}
@@ -67,7 +71,7 @@ func Differences(before, after Page) []Difference {
 	left := after.byID()
 	for _, b := range before.Blocks() {
 		if _, there := left[b.ID]; !there {
-			out = append(out, Difference{How: Removed, Words: b.Words()})
+			out = append(out, Difference{How: Removed, Words: b.Words(names)})
 		}
 	}
 	for _, r := range before.Rows {
@@ -164,9 +168,12 @@ func gone(p Page, block string) bool {
 	return !there
 }
 
-// Words name a block in a few words.
-func (b Block) Words() string {
+// Words name a block in a few words: its own, else what it is of is called.
+func (b Block) Words(names Names) string {
 	said := strings.Join(strings.Fields(strings.TrimLeft(b.Text, "#> *-")), " ")
+	if said == "" {
+		said = names[b.Kind][b.Of]
+	}
 	if r := []rune(said); len(r) > 48 {
 		said = string(r[:47]) + "…"
 	}

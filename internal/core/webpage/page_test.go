@@ -177,7 +177,7 @@ func TestDifferences(t *testing.T) {
 	p := page("1-1:a b|c", "1:d")
 	told := func(after webpage.Page) string {
 		var out []string
-		for _, d := range webpage.Differences(p, after) {
+		for _, d := range webpage.Differences(p, after, webpage.Names{webpage.Placement: {7: "Tide table 2027"}}) {
 			out = append(out, string(d.How)+" "+d.Words)
 		}
 		return strings.Join(out, ", ")
@@ -197,6 +197,11 @@ func TestDifferences(t *testing.T) {
 	assert.Equal(t, "moved Text “c”", told(do(webpage.Act{Do: webpage.DoMove, Block: named(t, p, "c"), To: webpage.Spot{Row: 1}})))
 	assert.Equal(t, "removed Text “a”", told(do(webpage.Act{Do: webpage.DoRemove, Block: named(t, p, "a")})))
 	assert.Equal(t, "changed Text “A”", told(do(webpage.Act{Do: webpage.DoChange, Block: named(t, p, "a"), New: &webpage.Block{Kind: webpage.Text, Text: "A"}})))
+	put := func(b webpage.Block) webpage.Page {
+		return do(webpage.Act{Do: webpage.DoAdd, New: &b, To: webpage.Spot{}})
+	}
+	assert.Equal(t, "added Document “Tide table 2027”", told(put(webpage.Block{Kind: webpage.Placement, Of: 7})), "by what it is called")
+	assert.Equal(t, "added Document", told(put(webpage.Block{Kind: webpage.Placement, Of: 8})), "what is gone has no name")
 	assert.Equal(t, "changed Row: two columns, now three columns", told(do(webpage.Act{Do: webpage.DoSplit, Row: p.Rows[0].ID, Split: webpage.Thirds})))
 	assert.Equal(t, "removed Text “d”, removed Row of one column", told(do(webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[1].ID})))
 }
@@ -339,7 +344,7 @@ func TestActsKeepPagesSound(t *testing.T) {
 			}
 			require.Len(t, next.Blocks(), len(blocks)+added, a.Do)
 			if a.Do != webpage.DoMoveRow { // rows that hold nothing may change places unnoticed
-				require.Equal(t, shape(p) == shape(next), len(webpage.Differences(p, next)) == 0, "%s: %s, then %s", a.Do, shape(p), shape(next))
+				require.Equal(t, shape(p) == shape(next), len(webpage.Differences(p, next, nil)) == 0, "%s: %s, then %s", a.Do, shape(p), shape(next))
 			}
 			kept, err := json.Marshal(next)
 			require.NoError(t, err)

@@ -79,7 +79,7 @@ func TestMendsAreActs(t *testing.T) {
 					next, err := p.Done(m.Act)
 					require.NoError(t, err)
 					assert.Empty(t, next.Check(), m.Words)
-					assert.NotEmpty(t, webpage.Differences(p, next), m.Words)
+					assert.NotEmpty(t, webpage.Differences(p, next, nil), m.Words)
 				}
 			}
 		}

@@ -1,0 +1,126 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/core/webpage"
+	"incipit/internal/testkit"
+)
+
+// The size of a chosen document and all its grips are in view on a laptop's screen,
+// also where its frame is taller than that.
+func TestATallFrameShowsItsSizeAndGrips(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "tide-table.pdf")
+	h.Measured(t, 1)
+	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID, Set: setting.PatchOf(setting.Height, setting.Length{Value: 1500, Unit: setting.Pixels})}})
+	require.NoError(t, err)
+	w, err := h.Store.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
+	require.NoError(t, err)
+	tab := testkit.Browse(t, 1280, 800)
+	signIn(h, tab)
+	onStage(h, tab, w.ID)
+	tab.Do(chromedp.Click(`#rows .block.placement`))
+	tab.Until(tab.Ctx, `document.getElementById('figure').textContent.includes('× 1500 px')`)
+	inView := `(() => {
+		const desk = document.getElementById('desk').getBoundingClientRect();
+		return ['figure', 'grip-right', 'grip-bottom', 'grip-corner', 'grab'].filter((id) => {
+			const r = document.getElementById(id).getBoundingClientRect();
+			const over = document.elementFromPoint((r.left + r.right) / 2, (r.top + r.bottom) / 2);
+			return r.top < desk.top || r.bottom > Math.min(desk.bottom, innerHeight) || r.left < desk.left || r.right > desk.right || id !== 'figure' && over?.closest('button')?.id !== id;
+		}).join(' '); })()`
+	for _, at := range []string{"0", "300", "1e6"} {
+		testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('desk').scrollTop = `+at+`, true)`)
+		assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, inView), "scrolled to %s", at)
+	}
+}
+
+// The history says documents by their titles; what is empty is said once on the
+// stage, and to readers not at all.
+func TestHistoryNamesDocuments(t *testing.T) {
+	h, tab, id := started(t)
+	tab.Do(chromedp.Click(`[data-add="placement"]`))
+	tab.Until(tab.Ctx, `document.querySelector('#rows .block.placement.picked')`)
+	choose(tab, "doc", "1")
+	tab.Until(tab.Ctx, `document.querySelector('#rows .held')`)
+	assert.Equal(t, 1, testkit.Eval[int](tab, tab.Ctx, `document.getElementById('rows').textContent.split('Nothing is written here yet').length - 1`))
+	tab.Do(chromedp.Click(`#publish`))
+	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').classList.contains('ok')`)
+	tab.Do(chromedp.Click(`#remove`))
+	tab.Until(tab.Ctx, `!document.querySelector('#rows .held') && [...document.querySelectorAll('.differs')].some((d) => d.textContent.includes('Document “Tide and hide'))`)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/web-pages/%d/history", h.URL, id)))
+	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'History' && document.querySelector('.difflines')`)
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('main').innerText`), "removed Document “Tide and hide")
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.difflines').innerText`), "Document “Tide and hide")
+	status, body, _ := h.Visitor(t).Get("/pages/tides")
+	require.Equal(t, http.StatusOK, status)
+	assert.NotContains(t, body, "Nothing is written here yet")
+}
+
+// On a device that is set to dark, published pages are dark, as the documents on them
+// are, and can be read.
+func TestPublishedPagesInTheDark(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "annual-report.pdf")
+	publish(t, h, p.ID)
+	page := webpage.New("Visiting the marsh")
+	page, err := page.Done(webpage.Act{Do: webpage.DoChange, Block: page.Blocks()[0].ID, New: &webpage.Block{Kind: webpage.Text, Text: "The hides are open from sunrise; [tides](https://tides.example/) **matter**.\n\n# This week\n\n* Knot"}})
+	require.NoError(t, err)
+	for i, b := range []webpage.Block{{Kind: webpage.Button, Text: "Plan a visit", Address: "/pages"}, {Kind: webpage.Placement, Of: p.ID}} {
+		page, err = page.Done(webpage.Act{Do: webpage.DoAdd, New: &b, To: webpage.Spot{At: 1 + i}})
+		require.NoError(t, err)
+	}
+	w, err := h.Store.AddWebPage(t.Context(), "", page, "Maren Oakes")
+	require.NoError(t, err)
+	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	tab := testkit.Browse(t, 1000, 900)
+	_, err = chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
+	require.NoError(t, err)
+	tab.Do(chromedp.Navigate(h.URL + "/pages"))
+	tab.Until(tab.Ctx, `document.querySelector('.held iframe').contentDocument?.body && 'ready' in document.querySelector('.held iframe').contentDocument.body.dataset`)
+	assert.Equal(t, "rgb(38, 37, 46)", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('.site')).backgroundColor`))
+	tab.Accessible(tab.Ctx, "a published page in the dark")
+}
+
+// The buttons above a text set its marks about what is selected, and take them off its
+// lines again.
+func TestMarksInAText(t *testing.T) {
+	h := testkit.Open(t)
+	w, err := h.Store.AddWebPage(t.Context(), "", webpage.New("Visiting"), "Maren Oakes")
+	require.NoError(t, err)
+	tab := testkit.Browse(t, 1280, 800)
+	signIn(h, tab)
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/web-pages/%d", h.URL, w.ID)))
+	tab.Until(tab.Ctx, `document.querySelector('#rows .text')`)
+	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('#rows .text').click(), true)`)
+	tab.Until(tab.Ctx, `document.getElementById('text').checkVisibility()`)
+	tab.Do(chromedp.SendKeys("#text", "Tides\nKnot"))
+	press := func(id string, from, to int, want string) {
+		t.Helper()
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const f = document.getElementById('text'); f.focus(); f.setSelectionRange(%d, %d); return true; })()`, from, to))
+		tab.Do(chromedp.Click("#" + id))
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('text').value === %q && document.activeElement.id === 'text'`, want))
+	}
+	press("mark-bold", 0, 5, "**Tides**\nKnot")
+	press("mark-list", 0, 14, "* **Tides**\n* Knot")
+	press("mark-list", 0, 18, "**Tides**\nKnot")
+	press("mark-heading", 11, 11, "**Tides**\n# Knot")
+	press("mark-link", 12, 16, "**Tides**\n# [Knot](https://)")
+	require.Eventually(t, func() bool {
+		step, err := h.Store.WebPageDraft(t.Context(), w.ID)
+		return err == nil && strings.Contains(step.Content.Blocks()[0].Text, "# [Knot](https://)")
+	}, 10*time.Second, 50*time.Millisecond, "it is kept like what is typed")
+	tab.Accessible(tab.Ctx, "a text with its buttons")
+}
