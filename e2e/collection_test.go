@@ -107,6 +107,17 @@ func TestCollectionsOfEveryKind(t *testing.T) {
 	tab.Do(chromedp.Navigate(address))
 	tab.Until(tab.Ctx, `document.body.classList.contains('enhanced') && [...document.images].every((i) => i.naturalWidth > 0)`)
 	tab.Accessible(tab.Ctx, "a grid of covers")
+	// How many are found is said, and nothing before somebody looked.
+	assert.Equal(t, "", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('main, .count[role=status]') && document.querySelector('main #entries') && document.querySelector('.count').textContent`))
+	look := func(words string) {
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const f = document.querySelector('[name=find]'); f.value = %q; return f.dispatchEvent(new Event('input', { bubbles: true })); })()`, words))
+	}
+	look("map")
+	tab.Until(tab.Ctx, `document.querySelector('.count').textContent === 'Documents: 1' && document.querySelectorAll('#entries a').length === 1`)
+	look("nobody")
+	tab.Until(tab.Ctx, `document.querySelector('.count').textContent === 'No document here is called that.'`)
+	look("")
+	tab.Until(tab.Ctx, `document.querySelector('.count').textContent === '' && document.querySelectorAll('#entries a').length === 3`)
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelectorAll('#entries a')[1].focus(), true)`)
 	tab.Do(chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Ctx, `document.body.classList.contains('reading') && document.activeElement.closest('.back') && !document.getElementById('entries').checkVisibility()`)
@@ -130,6 +141,7 @@ func TestCollectionsOfEveryKind(t *testing.T) {
 	testkit.Eval[bool](phone, phone.Ctx, fmt.Sprintf(`(() => { const f = document.querySelector('.pick select'); f.value = %q; return f.dispatchEvent(new Event('change', { bubbles: true })); })()`, placements[2].Key))
 	phone.Until(phone.Ctx, fmt.Sprintf(`document.getElementById('viewer').src.endsWith(%q)`, placements[2].Key))
 	phone.Until(phone.Ctx, viewerReady)
+	phone.Until(phone.Ctx, `document.querySelector('.count').textContent === document.getElementById('viewer').title`)
 
 	plain := testkit.BrowseWithoutScript(t, 900, 700)
 	plain.Expect("/reader/") // scripts that are announced, and not loaded

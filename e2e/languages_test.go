@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/setting"
+	"incipit/internal/core/toolbar"
 	"incipit/internal/testkit"
 )
 
@@ -43,4 +45,23 @@ func TestTheReaderSpeaks(t *testing.T) {
 		tab.Until(tab.Ctx, `document.querySelector('.note h1')?.textContent === '`+c.gone+`'`)
 	}
 	assert.Equal(t, []float64{left[0], left[0], left[0]}, left)
+}
+
+// Figures are in one script: where a language writes ٠ to ٩, so do the fore-edge, the
+// size, the page, its count, and dates; what stands on the pages stays as it is.
+func TestFiguresInOneScript(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := h.Published(t, "volunteer-handbook.pdf", func(s *setting.Settings) { s.Tools = toolbar.All() })
+	h.Indexed(t, e.ID)
+	tab := testkit.Browse(t, 1000, 800)
+	agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
+	// In Morocco dates have 0 to 9, in Egypt ٠ to ٩: the page is in one of them.
+	_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: "ar-MA"})
+	require.NoError(t, err)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	tab.Do(chromedp.Click(`[data-do="about"]`))
+	tab.Until(tab.Ctx, `document.querySelector('.side dd')`)
+	assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, `[...document.querySelectorAll('.edge text, .bar *, .side dd')].filter((e) => !e.children.length && /[0-9]/.test(e.textContent + (e.value ?? ''))).map((e) => e.outerHTML).join()`))
+	assert.Regexp(t, "[٠-٩]", testkit.Eval[string](tab, tab.Ctx, `[...document.querySelectorAll('.edge text, .side dd')].map((e) => e.textContent).join()`))
 }

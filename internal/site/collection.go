@@ -35,6 +35,14 @@ func (v collectionView) Orders() []collection.Order {
 	return slices.DeleteFunc(out, func(o collection.Order) bool { return o == collection.ByHand && v.Order != collection.ByHand })
 }
 
+// Found is how many documents match what is looked for.
+func (v collectionView) Found() (n int) {
+	for _, g := range v.Groups {
+		n += len(g.Entries)
+	}
+	return n
+}
+
 // Say gives a message in the reader's language.
 func (v collectionView) Say(name string, places ...any) (string, error) {
 	return v.Words.Say(name, places...)

@@ -19,7 +19,8 @@ export const bytes = (n) => {
   return new Intl.NumberFormat(numbers, { style: 'unit', unit, maximumFractionDigits: n >= 1e7 || by === 1e3 ? 0 : 1 }).format(n / by);
 };
 const own = navigator.languages.find((l) => l.split('-')[0] === numbers.split('-')[0]) ?? numbers;
-export const day = (text) => new Intl.DateTimeFormat([own, numbers], { dateStyle: 'long' }).format(new Date(text));
+const { numberingSystem } = new Intl.NumberFormat(numbers).resolvedOptions();
+export const day = (text) => new Intl.DateTimeFormat([own, numbers], { dateStyle: 'long', numberingSystem }).format(new Date(text));
 
 const fill = (e, attributes, children) => {
   for (const [key, value] of Object.entries(attributes)) {

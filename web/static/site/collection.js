@@ -6,9 +6,10 @@ const { body } = document;
 body.classList.add('enhanced');
 const page = () => document.getElementById('entries');
 const { lang } = document.documentElement;
+const { numberingSystem } = new Intl.NumberFormat(body.dataset.numbers).resolvedOptions();
 const own = navigator.languages.find((l) => l.split('-')[0] === lang.split('-')[0]) ?? lang;
 const dates = (root) => {
-  for (const t of root.querySelectorAll('time')) t.textContent = new Date(`${t.dateTime}T12:00`).toLocaleDateString(own, { dateStyle: 'medium' });
+  for (const t of root.querySelectorAll('time')) t.textContent = new Date(`${t.dateTime}T12:00`).toLocaleDateString(own, { dateStyle: 'long', numberingSystem });
 };
 dates(document);
 const host = parent === window ? null : parent;
@@ -30,6 +31,8 @@ async function take(address) {
   const next = new DOMParser().parseFromString(text, 'text/html');
   dates(next);
   page().replaceWith(next.getElementById('entries'));
+  const [count, found] = [document, next].map((d) => d.querySelector('.count'));
+  if (count.textContent !== found.textContent) count.textContent = found.textContent;
   const [was, is] = [body.dataset.shown, next.body.dataset.shown];
   body.className = `${next.body.className} enhanced`;
   body.dataset.shown = is;
@@ -42,7 +45,9 @@ async function take(address) {
     if (now && viewer) now.replaceWith(viewer);
     else if (viewer) document.querySelector('.boards').append(viewer);
     else now?.remove();
-    tell({ incipit: 'chosen', key: is, title: viewer?.querySelector('iframe').title ?? '' });
+    const title = viewer?.querySelector('iframe').title ?? '';
+    count.textContent = title;
+    tell({ incipit: 'chosen', key: is, title });
   }
   return true;
 }
