@@ -55,7 +55,7 @@ func TestThePath(t *testing.T) {
 	tab.Until(tab.Ctx, `!document.querySelector('.dropping').hasAttribute('x-cloak')`)
 	dropFile(t, tab, path)
 	tab.Until(tab.Ctx, `document.querySelector('.docs .dtitle')?.textContent === 'Tide table'`)
-	tab.Until(tab.Ctx, `document.querySelector('.docs')?.dataset.examining === 'false'`)
+	tab.Until(tab.Ctx, `document.querySelector('.docs')?.dataset.reading === 'false'`)
 	h.Measured(t, 1)
 
 	// Set.

@@ -26,7 +26,7 @@ type listing struct {
 	Documents []store.Listed
 	Words     string
 	MaxMB     int64
-	Examining bool
+	Reading   bool // something is still being made of one
 	Removed   string
 }
 
@@ -35,7 +35,7 @@ func (d *Desk) list(c *echo.Context) (listing, error) {
 	var err error
 	l.Documents, err = d.Store.Documents(c.Request().Context(), l.Words)
 	for _, doc := range l.Documents {
-		l.Examining = l.Examining || doc.State == store.Examining
+		l.Reading = l.Reading || doc.Reading() != ""
 	}
 	return l, err
 }

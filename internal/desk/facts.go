@@ -12,7 +12,7 @@ func factsOf(e store.Edition) []string {
 	out := []string{fmt.Sprintf("%.0f × %.0f pt, %s, %s.", first.Width, first.Height, plural(e.Pages, "page", "pages"), Bytes(e.Bytes))}
 	switch e.State {
 	case store.Examining:
-		return append(out, fmt.Sprintf("Still being read: %d of %s.", e.PagesKnown, plural(e.Pages, "page", "pages")))
+		return append(out, fmt.Sprintf("Still being examined: %d of %s.", e.PagesKnown, plural(e.Pages, "page", "pages")))
 	case store.Failed:
 		return append(out, e.ProblemMessage)
 	}
@@ -33,6 +33,9 @@ func factsOf(e store.Edition) []string {
 	}
 	if e.Locked {
 		out = append(out, "It asks for a password. Readers are asked for it, and nothing that it says is kept here.")
+	}
+	if e.HasText && !e.Locked && e.Indexed < e.Pages {
+		out = append(out, fmt.Sprintf("The text of %s has been read; until all is, readers find and copy what there is.", plural(e.Indexed, "page", "pages")))
 	}
 	if n := len(e.Facts.Outline); n > 0 {
 		out = append(out, fmt.Sprintf("%s in its contents.", plural(n, "heading", "headings")))

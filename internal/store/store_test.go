@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"testing"
 	"time"
 
@@ -286,4 +287,24 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.EqualValues(t, 250_000, h.Terms.Budget)
 	assert.Equal(t, "Harrowmere", h.Sites[0].Name)
+}
+
+// A document is being read until all that is made of it is there.
+func TestReadingIsToldToTheEnd(t *testing.T) {
+	for want, l := range map[string]store.Listed{
+		"Examining page 3 of 10":         {State: store.Examining, Pages: 10, PagesKnown: 3},
+		"Reading the text: page 4 of 10": {State: store.Ready, Pages: 10, PagesKnown: 10, HasText: true, Indexed: 4, Measured: true},
+		"Measuring its type":             {State: store.Ready, Pages: 10, HasText: true, Indexed: 10},
+		"":                               {State: store.Ready, Pages: 10, HasText: true, Indexed: 10, Measured: true},
+	} {
+		assert.Equal(t, want, l.Reading())
+	}
+	assert.Empty(t, store.Listed{State: store.Failed, Pages: 10}.Reading(), "it is not read any more")
+	assert.Equal(t, "Measuring its type", store.Listed{State: store.Ready, Pages: 10}.Reading(), "pictures of pages have no text")
+	s := open(t)
+	_, e := add(t, s, "tides")
+	all, err := s.Documents(t.Context(), "")
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.Equal(t, fmt.Sprintf("Examining page 1 of %d", e.Pages), all[0].Reading())
 }

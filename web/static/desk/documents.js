@@ -104,14 +104,21 @@ export const documents = () => ({
   async refresh() {
     const answer = await fetch(`/documents/rows${location.search}`);
     if (!answer.ok || answer.redirected) return;
-    document.getElementById('rows').innerHTML = await answer.text();
+    const next = await answer.text();
+    if (next === this.drawn) return;
+    this.drawn = next;
+    // Who is at a button while documents are read stays at it.
+    const at = document.activeElement?.closest('#rows tr[data-id]');
+    const which = at ? [...at.querySelectorAll('a, button')].indexOf(document.activeElement) : -1;
+    document.getElementById('rows').innerHTML = next;
+    if (which >= 0) [...document.querySelectorAll(`tr[data-id="${at.dataset.id}"] :is(a, button)`)][which]?.focus({ preventScroll: true });
     this.hide(this.pending.id, true);
   },
-  examining() { return document.querySelector('.docs')?.dataset.examining === 'true'; },
+  reading() { return document.querySelector('.docs')?.dataset.reading === 'true'; },
   async watch() {
     if (this.watching) return;
     this.watching = true;
-    while (this.examining()) {
+    while (this.reading()) {
       await new Promise((resolve) => { setTimeout(resolve, 700); });
       if (!document.querySelector('.retitle')) await this.refresh().catch(() => {});
     }
