@@ -211,6 +211,9 @@ func TestACollectionIsMade(t *testing.T) {
 	tab.Do(chromedp.Click(`.sets .line .btn`))
 	kept("As before.")
 	tab.Until(tab.Ctx, `document.getElementById('code-inline').value.includes('height:640px')`)
+	// Websites are listed as on the bench, however they were parted.
+	choose(tab, "gsites", "https://www.harrowmere.example;https://*.marsh.example  https://tides.example/visit")
+	tab.Until(tab.Ctx, `document.getElementById('gsites').value === 'https://www.harrowmere.example, https://*.marsh.example, https://tides.example'`)
 	tab.Accessible(tab.Ctx, "a collection on the desk")
 	c, err := h.Store.Collection(t.Context(), 1)
 	require.NoError(t, err)

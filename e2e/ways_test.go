@@ -287,7 +287,7 @@ func TestAForbiddenWebsite(t *testing.T) {
 	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
 	desk.Until(desk.Ctx, fmt.Sprintf(`document.querySelector('.refusedsite b')?.textContent === %q`, h.Website))
 	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('.refusedsite button').click(), true)`)
-	desk.Until(desk.Ctx, fmt.Sprintf(`document.getElementById('sites').value === %q && !document.querySelector('.refusedsite')`, "https://www.harrowmere.example "+h.Website))
+	desk.Until(desk.Ctx, fmt.Sprintf(`document.getElementById('sites').value === %q && !document.querySelector('.refusedsite')`, "https://www.harrowmere.example, "+h.Website))
 	publish(t, h, p.ID)
 	site.Do(chromedp.Navigate(h.Website + "/visiting"))
 	site.Until(site.Frame(h.URL+"/r/"), readerReady)

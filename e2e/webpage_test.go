@@ -220,7 +220,7 @@ func TestAPageByKeyboard(t *testing.T) {
 	focused(`#undo`)
 	key(kb.Enter)
 	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').textContent.includes('1 change')`)
-	assert.Equal(t, "changed Document", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('dd.differs').textContent.trim()`), "what differs is in view")
+	assert.Equal(t, "changed Document “Tide and hide access table”", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('dd.differs').textContent.trim()`), "what differs is in view")
 	focused(`#redo`)
 	key(kb.Enter)
 	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').textContent === 'Readers see this'`)

@@ -26,7 +26,7 @@ const (
 var later = map[string]bool{}
 
 func init() {
-	for _, name := range strings.Fields("address.js aloud.js contents.js dim.js find.js framed.js note.js keys.js native.js lock.js overview.js panels.js paper.css pointer.js print.js take.js text.css text.js tiles.js") {
+	for _, name := range strings.Fields("address.js aloud.js contents.js dim.js find.js framed.js images.js note.js keys.js native.js lock.js overview.js panels.js paper.css pointer.js print.js take.js text.css text.js tiles.js") {
 		later["reader/"+name] = true
 	}
 }

@@ -87,10 +87,21 @@ func Browse(t testing.TB, width, height int64) *Tab {
 	return browse(t, browserCtx, width, height)
 }
 
-// BrowseWithoutScript is Browse in a browser that runs no script of any page.
+// BrowseWithoutScript opens a tab in a browser of its own that runs no script.
 func BrowseWithoutScript(t testing.TB, width, height int64) *Tab {
 	t.Helper()
-	ctx, stop, err := launch(chromedp.Flag("blink-settings", "scriptEnabled=false"))
+	return browseSet(t, "scriptEnabled=false", width, height)
+}
+
+// BrowseWithoutImages opens a tab in a browser of its own that shows no images.
+func BrowseWithoutImages(t testing.TB, width, height int64) *Tab {
+	t.Helper()
+	return browseSet(t, "imagesEnabled=false", width, height)
+}
+
+func browseSet(t testing.TB, settings string, width, height int64) *Tab {
+	t.Helper()
+	ctx, stop, err := launch(chromedp.Flag("blink-settings", settings))
 	t.Cleanup(stop)
 	require.NoError(t, err)
 	return browse(t, ctx, width, height)

@@ -21,6 +21,11 @@ Alpine.data('history', history);
 Alpine.data('sure', sure);
 Alpine.start();
 
+// A browser that shows no images tells nobody: one that needs no line is tried.
+const tried = new Image();
+tried.src = 'data:image/gif;base64,R0lGODlhAQABAAAAACwAAAAAAQABAAA=';
+setTimeout(() => { document.getElementById('imagesOff')?.toggleAttribute('hidden', tried.complete); }, 2000);
+
 // Code that can be copied stands beside its button.
 document.addEventListener('click', async (event) => {
   const button = event.target.closest('[data-copies]');

@@ -1,6 +1,7 @@
 // A collection: what is in it, how it stands, and how readers see it. Each change
 // goes to the server at once, and to every page that shows the collection.
 import { ask } from './ask.js';
+import { listed, read } from './websites.js';
 
 export const gather = () => ({
   st: JSON.parse(document.getElementById('state').textContent),
@@ -12,7 +13,7 @@ export const gather = () => ({
     this.wide(width.value);
   },
   get s() { return this.st.content; },
-  get sites() { return this.s.sites.join(', '); },
+  get sites() { return listed(this.s.sites); },
   get items() {
     return this.s.items.map((item, at) => {
       const p = this.st.picks.find((x) => x.id === item.placement) ?? { title: 'A document that was removed', published: false, guarded: false };
@@ -49,7 +50,7 @@ export const gather = () => ({
     await this.set('height', Math.round(Number(field.value)));
     field.value = this.s.height;
   },
-  setSites(text) { return this.set('sites', text.split(/[\s,]+/).filter(Boolean)); },
+  setSites(text) { return this.set('sites', read(text)); },
   change(items, said) { return this.keep((s) => ({ ...s, items: items(s.items) }), said); },
   add() {
     const id = Number(this.$refs.add.value);

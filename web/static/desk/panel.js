@@ -1,6 +1,7 @@
 // The settings panel, shared by the bench and house style. It holds no rule:
 // values go to the server, which says what stands.
 import { scrub } from './scrub.js';
+import { listed, read } from './websites.js';
 
 const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
@@ -47,8 +48,8 @@ export const panel = () => ({
   setZoom(kind) { return this.set('zoom', { kind, percent: 100 }); },
   setPercent(text) { return this.set('zoom', { kind: 'percent', percent: Number(text) }); },
   setColour(name, value) { return this.set('colours', (s) => ({ ...s.colours, [name]: value.trim() })); },
-  siteWords() { return this.s.sites.join(' '); },
-  setSites(text) { return this.set('sites', text.split(/[\s,;]+/).filter(Boolean)); },
+  siteWords() { return listed(this.s.sites); },
+  setSites(text) { return this.set('sites', read(text)); },
   allowSite(origin) { return this.set('sites', (s) => [...s.sites, origin]); },
   refusedWords(r) { return `was refused ${r.times === 1 ? 'once' : `${r.times} times`}.`; },
   ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },

@@ -26,9 +26,10 @@ function empty(svg) {
 
 export class Near {
   /** place says where the pages' images lie; came(sheet) is told when a page
-      comes near, away() when the server does not answer. */
-  constructor(flow, place, { came, away }) {
-    Object.assign(this, { flow, root: flow.pages, sheets: flow.sheets, ...place, came, away, layers: new Map(), near: new Set(), rows: [], leaving: new Set(), query: '' });
+      comes near, away() when the server does not answer, late() where the first page
+      has not come for long. */
+  constructor(flow, place, { came, away, late }) {
+    Object.assign(this, { flow, root: flow.pages, sheets: flow.sheets, ...place, came, away, late, layers: new Map(), near: new Set(), rows: [], leaving: new Set(), query: '' });
     this.filled = this.begin();
     for (const img of this.root.querySelectorAll('.sheet > img')) {
       // Images that came with the page may fail too, or have failed already.
@@ -44,6 +45,7 @@ export class Near {
     this.seal = await this.opens;
     const first = this.root.querySelector('img[fetchpriority]');
     if (first && !first.complete) await arrived(first, 5000);
+    if (first && !first.complete) this.late();
     this.begun = true;
     this.look();
     // Layers wait for the fonts, each of which lays out all text anew; so does what

@@ -388,6 +388,7 @@ const away = reader.away = new Away(reader);
 const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
   away: (sheet) => { told('error', { reason: 'page', page: +sheet.dataset.page }); away.missed(sheet); },
+  late: () => import('./images.js').then(({ images }) => images(reader, tool('text') && deeds.text)),
 });
 reader.near = near;
 if (near.copying) import('./take.js').then(({ taking }) => taking(reader));
