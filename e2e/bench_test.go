@@ -111,7 +111,7 @@ func TestBenchFollowsAnExamination(t *testing.T) {
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
-	tab.Until(tab.Ctx, `document.querySelector('.facts')?.textContent.includes('Still being read: 1 of 40 pages')`)
+	tab.Until(tab.Ctx, `document.querySelector('.facts')?.textContent.includes('Still being examined: 1 of 40 pages')`)
 	require.NoError(t, h.Work(t.Context()))
 	tab.Until(tab.Ctx, `document.querySelector('.facts').textContent.includes('no text')`)
 	tab.Until(tab.Ctx, `'ready' in (document.getElementById('now')?.contentDocument?.body?.dataset ?? {})`)

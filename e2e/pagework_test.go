@@ -9,6 +9,7 @@ import (
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -123,4 +124,62 @@ func TestMarksInAText(t *testing.T) {
 		return err == nil && strings.Contains(step.Content.Blocks()[0].Text, "# [Knot](https://)")
 	}, 10*time.Second, 50*time.Millisecond, "it is kept like what is typed")
 	tab.Accessible(tab.Ctx, "a text with its buttons")
+}
+
+// On a phone the stage stays in view beside what is set, and what has the focus is
+// never behind it; the focus goes in the order in which things stand, also where they
+// stand beside each other.
+func TestTheStageStaysInView(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "tide-table.pdf")
+	h.Measured(t, 1)
+	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID}})
+	require.NoError(t, err)
+	w, err := h.Store.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
+	require.NoError(t, err)
+	tab := testkit.Browse(t, 390, 844)
+	signIn(h, tab)
+	const stageReady = `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset`
+	// The order in which the focus goes, as parts of the screen; what hides, and what
+	// lies behind the stage.
+	const walked = `(async () => {
+		const parts = [];
+		const hidden = [];
+		const desk = document.getElementById('desk');
+		for (const e of document.querySelectorAll('#boards :is(button, input, select, textarea, a[href], summary):not([tabindex="-1"])')) {
+			if (!e.checkVisibility() || e.disabled || e.closest('#rows')) continue;
+			const part = e.closest('.margin, .settings, .stage').classList[0];
+			if (parts.at(-1) !== part) parts.push(part);
+			e.focus();
+			if (document.activeElement !== e) continue;
+			await new Promise(requestAnimationFrame);
+			const r = e.getBoundingClientRect();
+			if (!desk.contains(e) && getComputedStyle(desk).position === 'sticky' && r.top < desk.getBoundingClientRect().bottom && r.bottom > desk.getBoundingClientRect().top) hidden.push(e.id || e.textContent);
+		}
+		return [parts.join(' '), hidden.join(' | '), String(desk.getBoundingClientRect().top >= 0 && desk.getBoundingClientRect().bottom <= innerHeight)]; })()`
+	for path, ready := range map[string]string{fmt.Sprintf("/placements/%d", p.ID): stageReady, fmt.Sprintf("/web-pages/%d", w.ID): `document.querySelector('#rows .held iframe')`} {
+		tab.Do(chromedp.Navigate(h.URL + path))
+		tab.Until(tab.Ctx, ready)
+		assert.Equal(t, []string{"stage margin settings", "", "true"}, testkit.Eval[[]string](tab, tab.Ctx, walked), path)
+	}
+	wide := testkit.Browse(t, 1280, 800)
+	signIn(h, wide)
+	wide.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
+	wide.Until(wide.Ctx, stageReady)
+	testkit.Eval[bool](wide, wide.Ctx, `(document.getElementById('publish').focus(), true)`)
+	var at []float64
+	for range 80 {
+		wide.Do(chromedp.KeyEvent("\t"))
+		if left := testkit.Eval[float64](wide, wide.Ctx, `document.activeElement.closest('.margin, .stage, .settings')?.getBoundingClientRect().left ?? -1`); left >= 0 && (len(at) == 0 || at[len(at)-1] != left) {
+			at = append(at, left)
+		}
+	}
+	assert.IsIncreasing(t, at, "findings, stage, settings")
+	assert.Len(t, at, 3)
+	// A window that becomes narrow is no other one.
+	_, err = chromedp.Call(wide.Ctx, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: 800, Height: 800, DeviceScaleFactor: 1})
+	require.NoError(t, err)
+	wide.Until(wide.Ctx, `document.querySelector('.stage').nextElementSibling.matches('.margin')`)
+	wide.Do(chromedp.Focus("#open_at"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Tab))
+	wide.Until(wide.Ctx, `document.body.dataset.step === '1'`)
 }

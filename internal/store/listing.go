@@ -21,7 +21,7 @@ type Listed struct {
 	PagesKnown     int
 	State          string
 	HasText        bool // that is kept here
-	Indexed        int // pages whose text has been read
+	Indexed        int  // pages whose text has been read
 	Measured       bool
 	ProblemMessage string
 	Width, Height  float64 // of the first sheet, in points

@@ -9,6 +9,16 @@ import { gather } from './gather.js';
 import { webpage } from './webpage.js';
 import { siteframe, history, sure } from './siteframe.js';
 
+// The focus goes as the eye does: findings stand before the stage, on narrow screens
+// below it.
+const narrow = matchMedia('(max-width: 1000px)');
+const [margin, stage] = ['.boards > .margin', '.boards > .stage'].map((which) => document.querySelector(which));
+const order = () => (narrow.matches ? stage.after(margin) : stage.parentElement.prepend(margin));
+if (stage && margin) {
+  order();
+  narrow.addEventListener('change', order);
+}
+
 Alpine.data('documents', documents);
 Alpine.data('bench', bench);
 Alpine.data('house', house);
