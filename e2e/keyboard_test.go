@@ -124,6 +124,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do(`input[name="zoom"]`, kept("zoom.kind", "'percent'"), key(kb.ArrowLeft))
 	value("percent", "90", "zoom.percent", "90")
 	value("least_zoom", "40", "least_zoom", "40")
+	value("narrow_zoom", "60", "narrow_zoom", "60")
 	value("most_zoom", "300", "most_zoom", "300")
 	radio("flow", "'across'", 1)
 	radio("facing", "'pairs'", 1)
@@ -139,6 +140,8 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 6`, key(kb.ArrowRight, alt))
 	tab.Until(tab.Ctx, `document.activeElement.id === 'tool-zoom'`)
 	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
+	do(".narrowtools summary", `document.querySelector('.narrowtools').open`, key(kb.Enter))
+	do("#narrow-find", `Alpine_state().settings.narrow_out.join() === 'find' && document.querySelector('.narrowtools summary').textContent.includes('without one')`, key(" "))
 	radio("download", "false", 1)
 	radio("print", "false", 1)
 	radio("copying", "false", 1)
@@ -168,7 +171,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	for _, control := range left {
 		used := reached[control]
 		for kind, sample := range map[string]string{
-			"#tool-": "#tool-zoom", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
+			"#tool-": "#tool-zoom", "#narrow-": "#narrow-find", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
 			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#row_scale-": `input[name="row_scale"]`, "#dim-": `input[name="dim"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
 			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`, "#guarded-": `input[name="guarded"]`,

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"testing"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -260,4 +261,44 @@ func TestFlowsInTheReader(t *testing.T) {
 		tab.Until(tab.Ctx, `document.getElementById('others').hidden && document.activeElement.id === 'more'`)
 		assert.Equal(t, "true", testkit.Eval[string](tab, tab.Ctx, `String([...document.querySelectorAll('.bar > .t')].every((t) => t.getBoundingClientRect().right <= innerWidth))`))
 	}
+}
+
+// What mends a phone leaves wide screens as they were: narrow frames have tools and a
+// least zoom of their own, which come and go with the width.
+func TestNarrowFramesHaveTheirOwn(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	onMeasuredBench(t, h, tab, "tide-table.pdf", "?page=360")
+	const st = `document.querySelector('.bench')._x_dataStack[0].st`
+	tab.Until(tab.Ctx, `[...document.querySelectorAll('.fix button')].some((b) => b.textContent.includes('in frames below 480 px'))`)
+	for _, about := range []string{"Never open below", "Leave out"} {
+		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`([...document.querySelectorAll('.fix button')].find((b) => b.textContent.startsWith(%q) && b.textContent.includes('in frames below 480 px')).click(), true)`, about))
+		key := map[string]string{"Never open below": "narrow_zoom", "Leave out": "narrow_out.length"}[about]
+		tab.Until(tab.Ctx, st+`.settings.`+key+` > 0`)
+	}
+	assert.Equal(t, []float64{0, 11}, testkit.Eval[[]float64](tab, tab.Ctx, `[`+st+`.settings.least_zoom, `+st+`.settings.tools.length]`), "wide screens keep theirs")
+	publish(t, h, 1)
+	p, err := h.Store.Placement(t.Context(), 1)
+	require.NoError(t, err)
+
+	reader := testkit.Browse(t, 360, 700)
+	resize := func(width int64) {
+		_, err := chromedp.Call(reader.Ctx, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: width, Height: 700, DeviceScaleFactor: 1})
+		require.NoError(t, err)
+	}
+	reader.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	reader.Until(reader.Ctx, readerReady)
+	tools := func() []int {
+		return testkit.Eval[[]int](reader, reader.Ctx, `[[...document.querySelectorAll('.bar > .t')].filter((t) => t.checkVisibility()).length, document.getElementById('more').checkVisibility() ? 1 : 0, parseInt(document.getElementById('p1').getBoundingClientRect().width)]`)
+	}
+	narrow := tools()
+	assert.Zero(t, narrow[1], "nothing is behind “More”")
+	assert.Greater(t, narrow[2], 700, "pages are as large as they are to be on a phone")
+	resize(900)
+	reader.Until(reader.Ctx, `[...document.querySelectorAll('.bar > .t')].filter((t) => t.checkVisibility()).length > `+fmt.Sprint(narrow[0]))
+	wide := tools()
+	assert.Less(t, wide[2], 900, "and elsewhere they fit")
+	resize(360)
+	reader.Until(reader.Ctx, `[...document.querySelectorAll('.bar > .t')].filter((t) => t.checkVisibility()).length === `+fmt.Sprint(narrow[0]))
+	assert.Equal(t, narrow, tools())
 }

@@ -22,6 +22,9 @@ func (p panel) IsHouse() bool { return p.Pages == 0 }
 // MinZoom and MaxZoom bound the zoom entry, in percent.
 func (panel) MinZoom() int { return setting.MinZoom }
 
+// Narrow is the width below which frames may have tools and a zoom of their own.
+func (panel) Narrow() int { return setting.Narrow }
+
 // MaxZoom is the upper bound.
 func (panel) MaxZoom() int { return setting.MaxZoom }
 

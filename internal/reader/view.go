@@ -35,6 +35,7 @@ type view struct {
 	BarPlace  string
 	Approach  bool
 	Tools     toolbar.Set
+	InNarrow  []string  // the same in narrow frames, "" for those that go without; nil where there is no difference
 	From      []float64 // CSS px of the bar from which on each tool stands in it
 	ForeEdge  bool
 	Dims      string // the class that dims pages, or ""
@@ -158,13 +159,14 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	}
 	v.Tools = s.tools()
 	v.From, _ = v.Tools.From(len(sheets))
+	v.InNarrow = narrowFrom(v.Tools, settings, len(sheets))
 	var ladder []string
 	for _, w := range press.Ladder() {
 		ladder = append(ladder, fmt.Sprint(w))
 	}
 	v.Ladder = strings.Join(ladder, " ")
 	css, rows := sizes(settings, pages, v.OpenAt)
-	v.barRules = barRules(v.Tools, len(sheets))
+	v.barRules = barRules(v.Tools, settings.NarrowOut, len(sheets))
 	v.to = func(page int) string { return fmt.Sprintf("#p%d", page) }
 	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+v.barRules, rows //nolint:gosec // figures and checked colours alone
 	if v.Locked {
@@ -254,6 +256,10 @@ func sizes(settings setting.Settings, p frame.Pages, openAt int) (template.CSS, 
 	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s;--low:%spx;--high:%spx}", setting.Number(round8(widest)), setting.Number(round8(tallest)),
 		setting.Number(round8(frame.Scale(byNumber, p, 0, 0))),
 		setting.Number(round8(low)), setting.Number(round8(high)))
+	if narrow, _ := frame.Bounds(settings.In(0)); narrow > low {
+		fmt.Fprintf(&css, "@media (width < %spx){.pages{--low:%spx;--scale:%s}}", figure(frame.Narrow), setting.Number(round8(narrow)),
+			setting.Number(round8(frame.Scale(byNumber.In(0), p, 0, 0))))
+	}
 	classOf := func(prefix, names string, known map[[2]float64]string, w, h float64) string {
 		class, ok := known[[2]float64{w, h}]
 		if !ok {
@@ -289,19 +295,53 @@ func sizes(settings setting.Settings, p frame.Pages, openAt int) (template.CSS, 
 	return template.CSS(css.String()), out //nolint:gosec // figures alone
 }
 
+// narrowFrom gives the widths of the bar from which on tools stand in it in narrow
+// frames, where those have tools of their own.
+func narrowFrom(tools toolbar.Set, s setting.Settings, pages int) []string {
+	kept := tools.Without(s.NarrowOut...)
+	if len(kept) == len(tools) {
+		return nil
+	}
+	from, _ := kept.From(pages)
+	out := make([]string, len(tools))
+	for i, t := range tools {
+		if at := slices.Index(kept, t); at >= 0 {
+			out[i] = figure(from[at])
+		}
+	}
+	return out
+}
+
 // barRules hides, without script, the tools that do not fit, at the widths that
 // core/toolbar computed.
-func barRules(tools toolbar.Set, pages int) template.CSS {
+func barRules(tools, out toolbar.Set, pages int) template.CSS {
 	var css strings.Builder
 	fmt.Fprintf(&css, "#of{width:%spx}", figure(toolbar.OfWidth(pages)))
-	from, name := tools.From(pages)
-	all := 0.0
-	for i, t := range tools {
-		fmt.Fprintf(&css, "@container bar (width < %spx){.bar>.t-%s{display:none}}", figure(from[i]), t)
-		all = from[i]
+	rules := func(tools toolbar.Set) {
+		from, name := tools.From(pages)
+		all := 0.0
+		for i, t := range tools {
+			fmt.Fprintf(&css, "@container bar (width < %spx){.bar>.t-%s{display:none}}", figure(from[i]), t)
+			all = from[i]
+		}
+		fmt.Fprintf(&css, "@container bar (width >= %spx){.bar>.more{display:none}}", figure(all))
+		fmt.Fprintf(&css, "@container bar (width < %spx){.name{position:absolute;width:1px;height:1px;margin:-1px;clip-path:inset(50%%)}.bar{justify-content:center}}", figure(name))
 	}
-	fmt.Fprintf(&css, "@container bar (width >= %spx){.bar>.more{display:none}}", figure(all))
-	fmt.Fprintf(&css, "@container bar (width < %spx){.name{position:absolute;width:1px;height:1px;margin:-1px;clip-path:inset(50%%)}.bar{justify-content:center}}", figure(name))
+	kept := tools.Without(out...)
+	if len(kept) == len(tools) {
+		rules(tools)
+	} else {
+		fmt.Fprintf(&css, "@media (width >= %spx){", figure(setting.Narrow))
+		rules(tools)
+		fmt.Fprintf(&css, "}@media (width < %spx){", figure(setting.Narrow))
+		rules(kept)
+		for _, t := range tools {
+			if !kept.Has(t) {
+				fmt.Fprintf(&css, ".t-%s{display:none}", t)
+			}
+		}
+		css.WriteString("}")
+	}
 	return template.CSS(css.String()) //nolint:gosec // figures and names of tools alone
 }
 
@@ -312,11 +352,15 @@ func round8(v float64) float64 { return math.Round(v*1e8) / 1e8 }
 func lookSizes(s setting.Settings, p frame.Pages) string {
 	first := p.Sheets[0].Width * p.Factor(s, 0)
 	if s.Zoom.Kind == setting.TrueSize || s.Zoom.Kind == setting.ByNumber {
-		return fmt.Sprintf("%dpx", int(math.Ceil(first*frame.Scale(s, p, 0, 0))))
+		size := func(s setting.Settings) int { return int(math.Ceil(first * frame.Scale(s, p, 0, 0))) }
+		if narrow := size(s.In(0)); narrow > size(s) {
+			return fmt.Sprintf("(width < %spx) %dpx, %dpx", figure(frame.Narrow), narrow, size(s))
+		}
+		return fmt.Sprintf("%dpx", size(s))
 	}
 	widest, _ := p.Extent(s)
 	taken := 2*s.Border + 2*s.Padding + 2*frame.Gutter
-	size := func(taken float64) string {
+	size := func(s setting.Settings, taken float64) string {
 		size := fmt.Sprintf("calc((100vw - %spx)*%s)", figure(taken), figure(first/widest))
 		if s.MostZoom > 0 {
 			size = fmt.Sprintf("min(%dpx,%s)", int(math.Ceil(first*frame.TrueScale*s.MostZoom/100)), size)
@@ -326,10 +370,14 @@ func lookSizes(s setting.Settings, p frame.Pages) string {
 		}
 		return size
 	}
-	if !frame.HasForeEdge(s, p.Count()) {
-		return size(taken)
+	narrow, wide := size(s.In(0), taken), size(s, taken)
+	if frame.HasForeEdge(s, p.Count()) {
+		wide = size(s, taken+frame.ForeEdge)
 	}
-	return fmt.Sprintf("(width < %spx) %s, %s", figure(frame.Narrow), size(taken), size(taken+frame.ForeEdge))
+	if narrow == wide {
+		return wide
+	}
+	return fmt.Sprintf("(width < %spx) %s, %s", figure(frame.Narrow), narrow, wide)
 }
 
 // dims gives the class that dims pages: in the dark scheme, whether that is the

@@ -112,25 +112,26 @@ func (c css) whole() string {
 	return "round(down,100%,1px)"
 }
 
-// height is the height of Layout in CSS.
+// height is the height of Layout in CSS. Bounds are whole pixels, as frames are: what
+// is a part of one more would come back with every line of pages that fit it.
 func (c css) height() string {
 	h := ""
 	switch c.s.Height.Unit {
 	case setting.Pixels:
-		return number(limited(c.s, c.s.Height.Value)) + "px"
+		return number(wholeHeight(limited(c.s, c.s.Height.Value))) + "px"
 	case setting.VH:
 		h = number(c.s.Height.Value) + "vh"
 	default:
 		h = c.standing()
 	}
 	if r := roomOf(c.s, c.p); c.s.Height.Unit != setting.VH && c.s.MostHeight > 0 && r.least >= c.s.MostHeight {
-		return number(limited(c.s, r.least)) + "px" // it is never lower
+		return number(wholeHeight(limited(c.s, r.least))) + "px" // it is never lower
 	}
 	if c.s.MostHeight > 0 {
-		h = "min(" + h + "," + number(c.s.MostHeight) + "px)"
+		h = "min(" + h + "," + number(wholeHeight(c.s.MostHeight)) + "px)"
 	}
 	if c.s.LeastHeight > 0 {
-		h = "max(" + number(c.s.LeastHeight) + "px," + h + ")"
+		h = "max(" + number(wholeHeight(c.s.LeastHeight)) + "px," + h + ")"
 	}
 	return h
 }
@@ -138,6 +139,14 @@ func (c css) height() string {
 // standing is a height of whole pages in CSS (see room).
 func (c css) standing() string {
 	r := roomOf(c.s, c.p)
+	if r.narrow > 0 {
+		return fmt.Sprintf("max(clamp(0px,(%spx - %s)*9999,%spx),%s)", number(Narrow-0.01), c.width(1), number(r.narrow), c.wide(r))
+	}
+	return c.wide(r)
+}
+
+// wide is standing without what counts in narrow frames alone.
+func (c css) wide(r room) string {
 	if r.factor == 0 {
 		if r.edge == 0 {
 			return number(r.beside) + "px"

@@ -16,11 +16,11 @@ import (
 // The reader's own measures, in CSS px. The style sheet of the reader states
 // the same ones; a browser test holds the two together.
 const (
-	Toolbar   = 44.0  // height of the toolbar
-	Gutter    = 12.0  // around and between rows of pages
-	ForeEdge  = 28.0  // width of the strip beside the pages, height of it below them
-	Narrow    = 480.0 // a frame narrower than that has the strip below the pages
-	Caption   = 20.0  // line under the frame that opens it in its own window
+	Toolbar   = 44.0           // height of the toolbar
+	Gutter    = 12.0           // around and between rows of pages
+	ForeEdge  = 28.0           // width of the strip beside the pages, height of it below them
+	Narrow    = setting.Narrow // a frame narrower than that has the strip below the pages
+	Caption   = 20.0           // line under the frame that opens it in its own window
 	TrueScale = 4.0 / 3
 )
 
@@ -83,7 +83,7 @@ func Layout(s setting.Settings, p Pages, column, windowHeight float64) Box {
 	}
 	b.Height = wholeHeight(limited(s, b.Height))
 	b.InnerHeight = math.Max(b.Height-h, 0)
-	b.Scale = Scale(s, p, b.InnerWidth, b.InnerHeight)
+	b.Scale = Scale(s.In(b.Width), p, b.InnerWidth, b.InnerHeight)
 	return b
 }
 

@@ -14,12 +14,13 @@ import (
 //
 //	min(max(factor·W + beside, step), factor·W + below)
 //
-// A factor of 0 is a height that does not follow the width, and has a step.
+// Frames narrower than Narrow may have a least height of their own. A factor of 0 is a height that does not follow the width, and has a step.
 type room struct {
 	factor        float64
 	beside, below float64 // CSS px
 	edge          float64 // of the strip, CSS px; 0 without one
 	step          float64 // CSS px
+	narrow        float64 // at least, in narrow frames, CSS px
 	least, most   float64 // what the bounds of the scale make of it, without the strip
 }
 
@@ -38,12 +39,17 @@ func roomOf(s setting.Settings, p Pages) room {
 	w, h, edge := around(s, p.Count())
 	points, gaps := standing(s, p)
 	fixed := h + gaps
+	narrow := 0.0
+	if s.NarrowZoom > s.LeastZoom {
+		small := s.In(0)
+		narrow = math.Ceil(fixed + edge + spare + points*heightScale(small, p, 0))
+	}
 	if s.Zoom.Kind == setting.TrueSize || s.Zoom.Kind == setting.ByNumber {
-		return room{beside: math.Ceil(fixed + points*heightScale(s, p, 0) - hair), edge: edge, most: math.Inf(1)}
+		return room{beside: math.Ceil(fixed + points*heightScale(s, p, 0) - hair), edge: edge, narrow: narrow, most: math.Inf(1)}
 	}
 	widest, _ := p.Extent(s)
 	low, high := Bounds(s)
-	r := room{edge: edge, most: math.Inf(1)}
+	r := room{edge: edge, narrow: narrow, most: math.Inf(1)}
 	r.factor = math.Ceil(points/widest*1e4-1e-6) / 1e4
 	line := func(taken, more float64) float64 {
 		return math.Ceil(fixed + spare + more - (w+2*Gutter+taken)*points/widest) // never less than it needs
@@ -61,9 +67,13 @@ func roomOf(s setting.Settings, p Pages) room {
 
 // at is the height at a width of the frame, which need not be whole.
 func (r room) at(width float64) float64 {
+	least, narrow := r.least, math.Floor(width+hair) < Narrow
+	if narrow {
+		least = math.Max(least, r.narrow)
+	}
 	if r.factor == 0 {
-		if math.Floor(width+hair) < Narrow {
-			return r.beside + r.edge
+		if narrow {
+			return math.Max(r.beside+r.edge, least)
 		}
 		return r.beside
 	}
@@ -72,5 +82,5 @@ func (r room) at(width float64) float64 {
 	if r.edge > 0 {
 		h = math.Max(beside, math.Min(r.step, below))
 	}
-	return math.Max(h, r.least)
+	return math.Max(h, least)
 }

@@ -101,6 +101,7 @@ func columnFor(f Facts, s setting.Settings, screen Screen, angle float64) float6
 	if x <= 0 {
 		return 0
 	}
+	s.NarrowZoom = 0 // it helps below a width, and says nothing of what is wider
 	reads := func(column float64) bool {
 		return legible.Angle(x, frame.Layout(s, f.Pages, column, screen.Height).Scale) >= angle
 	}

@@ -3,6 +3,7 @@ package proof
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"incipit/internal/core/dress"
 	"incipit/internal/core/frame"
@@ -114,6 +115,14 @@ func forType(f Facts, s setting.Settings, v View, text legible.Text, angle float
 	}
 	// Half the window leaves the web page room to be moved by.
 	tall := math.Round(v.Screen.Height*0.07) * 10
+	if v.Box.Width < setting.Narrow {
+		// Wide screens stay as they are.
+		out = append(out,
+			candidate{fmt.Sprintf("Never open below %.0f %% in frames below %s", least, px(setting.Narrow)), setting.PatchOf(setting.NarrowZoom, least)},
+			candidate{fmt.Sprintf("Never open below %.0f %% in frames below %s, at most %s tall", least, px(setting.Narrow), px(tall)),
+				setting.PatchOf(setting.NarrowZoom, least, setting.MostHeight, math.Max(tall, s.LeastHeight))},
+		)
+	}
 	return append(out,
 		candidate{fmt.Sprintf("Never open below %.0f %%, at most %s tall", least, px(tall)), setting.PatchOf(setting.LeastZoom, least, setting.MostHeight, math.Max(tall, s.LeastHeight))},
 		candidate{fmt.Sprintf("Never open below %.0f %%", least), setting.PatchOf(setting.LeastZoom, least)},
@@ -171,6 +180,9 @@ func forFirst(v View) []candidate {
 }
 
 func forTools(s setting.Settings, v View) []candidate {
+	if v.Box.Width < setting.Narrow {
+		return []candidate{{"Leave out " + list(v.Fit.More) + " in frames below " + px(setting.Narrow), setting.PatchOf(setting.NarrowOut, slices.Concat(s.NarrowOut, v.Fit.More))}}
+	}
 	return []candidate{{"Leave out " + list(v.Fit.More) + ", on every screen", setting.PatchOf(setting.Tools, toolbar.Set(s.Tools).Without(v.Fit.More...))}}
 }
 

@@ -59,8 +59,9 @@ func TestTidesOnAPhone(t *testing.T) {
 	// 0.13° need 0.13 / (3.25 × 0.0213) = 1.878 px per point, 140.8 % of true size.
 	require.NotEmpty(t, g.Fixes)
 	fix := g.Fixes[0]
-	assert.Equal(t, "Never open below 141 %, at most 560 px tall", fix.Words)
-	assert.Contains(t, fix.Cost, "lines run out of the frame on every screen")
+	assert.Equal(t, "Never open below 141 % in frames below 480 px, at most 560 px tall", fix.Words)
+	assert.Contains(t, fix.Cost, "lines run out of the frame on phone")
+	assert.NotContains(t, fix.Cost, "every screen")
 	next, err := fix.Set.Over(setting.Default())
 	require.NoError(t, err)
 	after := proof.Look(tides(), next, proof.Terms{}, []proof.Screen{phone})[0]
@@ -316,5 +317,5 @@ func ExampleRun() {
 	fmt.Println(g.Fixes[0].Words)
 	// Output:
 	// Body text lands at 2.3 px
-	// Never open below 141 %, at most 560 px tall
+	// Never open below 141 % in frames below 480 px, at most 560 px tall
 }

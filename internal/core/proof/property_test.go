@@ -2,6 +2,7 @@ package proof_test
 
 import (
 	"encoding/json"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -102,7 +103,9 @@ func TestToolsAreNeverDroppedUnnamed(t *testing.T) {
 		assert.Equal(t, len(given), shown, "all stand in a wide bar")
 		v := proof.Run(f, s, proof.Terms{}, []proof.Screen{vary.Screen(r)})[0]
 		g, there := v.Find(proof.Tools)
-		assert.Equal(t, len(given) > 0, there)
+		here := s.In(v.Box.Width).Tools.Given(s.Allowed(f.Holds()))
+		assert.Equal(t, len(here) > 0, there)
+		assert.ElementsMatch(t, here, slices.Concat(v.Fit.Shown, v.Fit.More), "narrow frames go without what they are to go without, and nothing else")
 		for _, tool := range v.Fit.More {
 			assert.Contains(t, g.Text, lower(tool.Name()))
 		}

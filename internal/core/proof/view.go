@@ -77,7 +77,7 @@ func look(f Facts, s setting.Settings, screen Screen) View {
 		v.Tall, v.Screens = at.Height > b.InnerHeight+slack, over(at.Height, b.InnerHeight)
 	}
 	v.Nested = v.Tall && screen.Page <= phoneWidth
-	tools := s.Tools.Given(s.Allowed(f.Holds()))
+	tools := s.In(b.Width).Tools.Given(s.Allowed(f.Holds()))
 	v.Fit = tools.In(b.Width-2*s.Border-2*s.Padding, f.Pages.Count())
 	return v
 }

@@ -105,7 +105,12 @@ func Check(s Settings, pages int) []Problem {
 	if s.LeastZoom != noLimit && !within(s.LeastZoom, MinZoom, MaxZoom) {
 		wrong(LeastZoom, "A smallest zoom goes from %d to %d %%; leave it empty for none.", MinZoom, MaxZoom)
 	}
+	if s.NarrowZoom != noLimit && !within(s.NarrowZoom, MinZoom, MaxZoom) {
+		wrong(NarrowZoom, "A smallest zoom goes from %d to %d %%; leave it empty for none.", MinZoom, MaxZoom)
+	}
 	switch {
+	case s.MostZoom != noLimit && s.NarrowZoom > s.MostZoom:
+		wrong(NarrowZoom, "The smallest zoom in narrow frames is above the largest of %g %%.", s.MostZoom)
 	case s.MostZoom != noLimit && !within(s.MostZoom, MinZoom, MaxZoom):
 		wrong(MostZoom, "A largest zoom goes from %d to %d %%; leave it empty for none.", MinZoom, MaxZoom)
 	case s.MostZoom != noLimit && s.LeastZoom > s.MostZoom:

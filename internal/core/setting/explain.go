@@ -14,6 +14,8 @@ func (k Key) Explained() string {
 		OpenAt:      "The page that readers see first.",
 		Zoom:        "How large pages are at first. Fitting follows the frame; readers can change it with the zoom tool.",
 		LeastZoom:   "Pages never open smaller, so that type stays readable; wider pages are then moved sideways.",
+		NarrowZoom:  "A minimum zoom for frames narrower than 480 px alone, as on phones: wide screens stay as they are.",
+		NarrowOut:   "Tools that frames narrower than 480 px go without. Wide frames keep them.",
 		MostZoom:    "Pages never open larger, which keeps type from growing too large in wide windows.",
 		RowScale:    "With one scale for all, a small sheet looks small beside a large one. Each as large as fits gives up that proportion.",
 		Flow:        "Whether pages scroll down or across, turn one at a time, or stand in lines that wrap.",

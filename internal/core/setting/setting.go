@@ -11,6 +11,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"sort"
 	"strings"
@@ -40,6 +41,8 @@ const (
 	MostHeight  Key = "max_height"
 	LeastZoom   Key = "least_zoom"
 	MostZoom    Key = "most_zoom"
+	NarrowZoom  Key = "narrow_zoom"
+	NarrowOut   Key = "narrow_out"
 	RowScale    Key = "row_scale"
 	Dim         Key = "dim"
 	Flow        Key = "flow"
@@ -68,8 +71,8 @@ const (
 func Keys() []Key {
 	return []Key{
 		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
-		OpenAt, Zoom, LeastZoom, MostZoom, RowScale, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
-		Toolbar, BarPlace, BarShown, Name, Tools, Download, Print, Copying, TextView, Sites, Guarded,
+		OpenAt, Zoom, LeastZoom, NarrowZoom, MostZoom, RowScale, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
+		Toolbar, BarPlace, BarShown, Name, Tools, NarrowOut, Download, Print, Copying, TextView, Sites, Guarded,
 		Padding, Border, Corner, Shadow, Background, Scheme, Dim, Colours,
 	}
 }
@@ -194,24 +197,26 @@ type Settings struct {
 	Download   bool        `json:"download"`
 	Print      bool        `json:"print"`
 
-	LeastWidth  float64 `json:"min_width"`  // CSS px; 0 sets no limit
-	LeastHeight float64 `json:"min_height"` // CSS px; 0 sets no limit
-	MostHeight  float64 `json:"max_height"` // CSS px; 0 sets no limit
-	LeastZoom   float64 `json:"least_zoom"` // percent of true size that the opening never goes below; 0 sets none
-	MostZoom    float64 `json:"most_zoom"`  // percent of true size that the opening never goes above; 0 sets none
-	RowScale    string  `json:"row_scale"`  // whether pages of other sizes keep their proportion, where a zoom fits them
-	Flow        string  `json:"flow"`
-	Facing      string  `json:"facing"`
-	Order       string  `json:"order"`
-	BarPlace    string  `json:"bar_place"`
-	BarShown    string  `json:"bar_shown"`
-	Padding     float64 `json:"padding"` // CSS px, inside the border
-	Border      float64 `json:"border"`  // CSS px
-	Corner      float64 `json:"corner"`  // radius, CSS px
-	Shadow      string  `json:"shadow"`
-	Background  string  `json:"background"` // behind the pages, #rrggbb; "" follows the scheme
-	Scheme      string  `json:"scheme"`
-	Colours     Palette `json:"colours"` // count with scheme Own
+	LeastWidth  float64     `json:"min_width"`   // CSS px; 0 sets no limit
+	LeastHeight float64     `json:"min_height"`  // CSS px; 0 sets no limit
+	MostHeight  float64     `json:"max_height"`  // CSS px; 0 sets no limit
+	LeastZoom   float64     `json:"least_zoom"`  // percent of true size that the opening never goes below; 0 sets none
+	MostZoom    float64     `json:"most_zoom"`   // percent of true size that the opening never goes above; 0 sets none
+	NarrowZoom  float64     `json:"narrow_zoom"` // as LeastZoom, in frames narrower than Narrow alone
+	NarrowOut   toolbar.Set `json:"narrow_out"`  // tools that frames narrower than Narrow go without
+	RowScale    string      `json:"row_scale"`   // whether pages of other sizes keep their proportion, where a zoom fits them
+	Flow        string      `json:"flow"`
+	Facing      string      `json:"facing"`
+	Order       string      `json:"order"`
+	BarPlace    string      `json:"bar_place"`
+	BarShown    string      `json:"bar_shown"`
+	Padding     float64     `json:"padding"` // CSS px, inside the border
+	Border      float64     `json:"border"`  // CSS px
+	Corner      float64     `json:"corner"`  // radius, CSS px
+	Shadow      string      `json:"shadow"`
+	Background  string      `json:"background"` // behind the pages, #rrggbb; "" follows the scheme
+	Scheme      string      `json:"scheme"`
+	Colours     Palette     `json:"colours"` // count with scheme Own
 
 	Copying  bool     `json:"copying"` // readers may take the text
 	TextView string   `json:"text_view"`
@@ -221,6 +226,19 @@ type Settings struct {
 	Dim      bool     `json:"dim"`     // in the dark scheme pages are light on dark, their pictures kept
 	Sites    SiteList `json:"sites"`   // that may show it; none is any
 	Guarded  bool     `json:"guarded"` // it opens to who shows a token alone
+}
+
+// Narrow is the width of a frame, in CSS px, below which settings of narrow frames
+// count.
+const Narrow = 480.0
+
+// In gives the settings as they count in a frame of a width, in CSS px.
+func (s Settings) In(width float64) Settings {
+	if width < Narrow {
+		s.LeastZoom = math.Max(s.LeastZoom, s.NarrowZoom)
+		s.Tools = s.Tools.Without(s.NarrowOut...)
+	}
+	return s
 }
 
 // How pages of other sizes than the first are scaled, where the zoom fits them.
@@ -240,7 +258,7 @@ func Default() Settings {
 		Download: true, Print: true,
 		RowScale: SameScale, Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
 		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
-		Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true, Sites: SiteList{},
+		NarrowOut: toolbar.Set{}, Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true, Sites: SiteList{},
 	}
 }
 
@@ -308,7 +326,7 @@ func (s Settings) Canonical() Settings {
 	}
 	s.Colours.Paper, s.Colours.Ink, s.Colours.Accent = strings.ToLower(s.Colours.Paper), strings.ToLower(s.Colours.Ink), strings.ToLower(s.Colours.Accent)
 	s.Background = strings.ToLower(s.Background)
-	s.Tools = s.Tools.Once()
+	s.Tools, s.NarrowOut = s.Tools.Once(), s.NarrowOut.Once()
 	return s
 }
 

@@ -97,6 +97,8 @@ func TestCheckNamesTheSetting(t *testing.T) {
 		{`{"height":{"value":2.5,"unit":"rows"}}`, 2, setting.Height},
 		{`{"height":{"value":21,"unit":"rows"}}`, 2, setting.Height},
 		{`{"least_zoom":641}`, 2, setting.LeastZoom},
+		{`{"narrow_zoom":9}`, 2, setting.NarrowZoom},
+		{`{"narrow_zoom":120,"most_zoom":100}`, 2, setting.NarrowZoom},
 		{`{"row_scale":"x"}`, 2, setting.RowScale},
 		{`{"most_zoom":9}`, 2, setting.MostZoom},
 		{`{"least_zoom":120,"most_zoom":100}`, 2, setting.MostZoom},
@@ -134,7 +136,7 @@ func TestEverySettingHasANameAndWords(t *testing.T) {
 		assert.NotEmpty(t, k.Name(), k)
 		assert.NotEmpty(t, setting.Default().Words(k), k)
 	}
-	assert.Len(t, setting.Diff(setting.Settings{MaxWidth: -1, LeastWidth: -1, LeastHeight: -1, MostHeight: -1, LeastZoom: -1, MostZoom: -1, RowScale: "-", Dim: true, Padding: -1, Background: "-", Scheme: setting.Own, Sites: setting.SiteList{"https://x.example"}, Guarded: true}, setting.Default()), len(setting.Keys()), "Keys lists every field")
+	assert.Len(t, setting.Diff(setting.Settings{MaxWidth: -1, LeastWidth: -1, LeastHeight: -1, MostHeight: -1, LeastZoom: -1, MostZoom: -1, NarrowZoom: -1, NarrowOut: toolbar.Set{toolbar.Find}, RowScale: "-", Dim: true, Padding: -1, Background: "-", Scheme: setting.Own, Sites: setting.SiteList{"https://x.example"}, Guarded: true}, setting.Default()), len(setting.Keys()), "Keys lists every field")
 }
 
 // A change of house style reaches settings in force where they follow it.

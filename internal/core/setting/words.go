@@ -3,6 +3,8 @@ package setting
 import (
 	"strconv"
 	"strings"
+
+	"incipit/internal/core/toolbar"
 )
 
 // Name is a setting's name for an editor.
@@ -11,7 +13,7 @@ func (k Key) Name() string {
 		Width: "Width", MaxWidth: "At most", Height: "Height", Align: "Alignment",
 		Zoom: "Zoom at opening", OpenAt: "Opens at", Navigation: "Page navigation",
 		Toolbar: "Toolbar", Tools: "Tools", Download: "The file", Print: "A printout",
-		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Minimum zoom", MostZoom: "Maximum zoom", RowScale: "Pages of other sizes", Dim: "Pages in the dark",
+		LeastWidth: "At least", LeastHeight: "At least tall", MostHeight: "At most tall", LeastZoom: "Minimum zoom", MostZoom: "Maximum zoom", NarrowZoom: "Minimum zoom in narrow frames", NarrowOut: "Left out of narrow frames", RowScale: "Pages of other sizes", Dim: "Pages in the dark",
 		Flow: "Pages run", Facing: "Facing", Order: "Direction", BarPlace: "Toolbar place", BarShown: "Toolbar shows",
 		Padding: "Padding", Border: "Border", Corner: "Corner", Shadow: "Shadow", Background: "Background",
 		Scheme: "Colours", Colours: "Own colours", Copying: "The text", TextView: "Text view", Pointer: "The pointer",
@@ -40,6 +42,8 @@ func (s Settings) Words(k Key) string {
 		return orNone(s.MostHeight, " px", "no maximum")
 	case LeastZoom:
 		return orNone(s.LeastZoom, " %", "no limit")
+	case NarrowZoom:
+		return orNone(s.NarrowZoom, " %", "as in wide ones")
 	case RowScale:
 		return map[string]string{SameScale: "in proportion", EachRow: "each as large as fits"}[s.RowScale]
 	case MostZoom:
@@ -74,14 +78,9 @@ func (s Settings) Words(k Key) string {
 	case Toolbar:
 		return onOff(s.Toolbar)
 	case Tools:
-		if len(s.Tools) == 0 {
-			return "none"
-		}
-		var names []string
-		for _, t := range s.Tools {
-			names = append(names, strings.ToLower(t.Name()))
-		}
-		return strings.Join(names, ", ")
+		return named(s.Tools)
+	case NarrowOut:
+		return named(s.NarrowOut)
 	case Copying:
 		return map[bool]string{true: "may be copied", false: "stays closed"}[s.Copying]
 	case TextView:
@@ -168,4 +167,15 @@ func Changes(from, to Settings) []Change {
 		out = append(out, Change{k, k.Name(), from.Words(k), to.Words(k)})
 	}
 	return out
+}
+
+func named(tools toolbar.Set) string {
+	if len(tools) == 0 {
+		return "none"
+	}
+	var names []string
+	for _, t := range tools {
+		names = append(names, strings.ToLower(t.Name()))
+	}
+	return strings.Join(names, ", ")
 }

@@ -5,6 +5,7 @@ package vary
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/legible"
@@ -52,6 +53,9 @@ func Settings(r *rand.Rand) setting.Settings {
 	if most := sometimes(r, 6, between(r, 40, 300)); most >= s.LeastZoom {
 		s.MostZoom = most
 	}
+	if least := sometimes(r, 4, between(r, 30, 200)); s.MostZoom == 0 || least <= s.MostZoom {
+		s.NarrowZoom = least
+	}
 	s.RowScale = One(r, setting.SameScale, setting.SameScale, setting.EachRow)
 	s.Flow = One(r, setting.Down, setting.Across, setting.Turn, setting.Tiles)
 	s.Facing = One(r, setting.Single, setting.Pairs, setting.Cover)
@@ -61,6 +65,7 @@ func Settings(r *rand.Rand) setting.Settings {
 	tools := toolbar.All()
 	r.Shuffle(len(tools), func(i, j int) { tools[i], tools[j] = tools[j], tools[i] })
 	s.Tools = toolbar.Set(tools[:r.IntN(len(tools)+1)])
+	s.NarrowOut = slices.Clone(s.Tools[:r.IntN(len(s.Tools)+1)/2])
 	s.Download, s.Print = r.IntN(3) > 0, r.IntN(3) > 0
 	s.Copying, s.TextView = r.IntN(3) > 0, One(r, setting.Closed, setting.ByTool, setting.Offered)
 	s.Dim = r.IntN(6) == 0

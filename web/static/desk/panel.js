@@ -5,12 +5,12 @@ import { listed, read } from './websites.js';
 
 const groups = {
   frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
-  pages: ['open_at', 'zoom', 'least_zoom', 'most_zoom', 'row_scale', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
-  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
+  pages: ['open_at', 'zoom', 'least_zoom', 'narrow_zoom', 'most_zoom', 'row_scale', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
+  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools', 'narrow_out'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
   dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'dim', 'colours', 'background'],
 };
 // Numbers that are empty when they set no limit.
-const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom', 'most_zoom']);
+const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom', 'narrow_zoom', 'most_zoom']);
 const plain = ['open_at', 'padding', 'border', 'corner'];
 
 // Fields in which something is typed that was not sent yet.
@@ -74,6 +74,12 @@ export const panel = () => ({
   // Tools: chips that can be switched, and moved by drag or with Alt and an arrow.
   chip(t) { return `tool-${t.tool}`; },
   chipHelp(t) { return t.closed || (t.on ? 'Alt and an arrow key move it' : ''); },
+  narrowChip(t) { return `narrow-${t.tool}`; },
+  narrowWords() {
+    const n = this.s.narrow_out.filter((t) => this.s.tools.includes(t)).length;
+    return n ? `Narrow frames go without ${n === 1 ? 'one' : n} of them` : 'Narrow frames have all of them';
+  },
+  setNarrowTool(name, on) { return this.set('narrow_out', (s) => (on ? s.narrow_out.filter((t) => t !== name) : [...s.narrow_out, name])); },
   setTool(name, on) {
     return this.set('tools', (s) => [...s.tools.filter((t) => t !== name), ...(on ? [name] : [])]);
   },

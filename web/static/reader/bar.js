@@ -29,8 +29,11 @@ export class Bar {
 
   fit(width) {
     const held = document.activeElement;
+    const narrow = innerWidth < 480; // setting.Narrow
     for (const t of this.tools) {
-      const home = width >= Number(t.dataset.from) ? this.bar : this.others;
+      const from = narrow ? t.dataset.narrow ?? t.dataset.from : t.dataset.from;
+      t.hidden = from === '';
+      const home = t.hidden || width >= Number(from) ? this.bar : this.others;
       if (t.parentElement === home) continue;
       // In their own order, "More" last.
       const next = this.tools.slice(this.tools.indexOf(t) + 1).find((o) => o.parentElement === home);
