@@ -40,7 +40,7 @@ func TestTidesOnThePhoneStage(t *testing.T) {
 	assert.Equal(t, "Must fix: Body text lands at 2.3 px", g.Title)
 	assert.Equal(t, "gloss must", g.Class)
 	assert.Contains(t, g.Text, "x-height is 1.1 px, 0.02°")
-	assert.Equal(t, "Never open below 144 %, at most 560 px tall", g.Fix)
+	assert.Equal(t, "Never open below 144 % in frames below 480 px, at most 560 px tall", g.Fix)
 
 	// The size of the text on the stage, from the layer over the page: 6.3 pt at
 	// the scale that page 1 has there.
