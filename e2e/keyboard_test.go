@@ -12,6 +12,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/collection"
+	"incipit/internal/core/webpage"
 	"incipit/internal/testkit"
 )
 
@@ -241,5 +243,52 @@ func TestTheDeskIn320Pixels(t *testing.T) {
 		assert.LessOrEqual(t, testkit.Eval[int](tab, tab.Ctx, `document.scrollingElement.scrollWidth`), 320, path)
 		small := testkit.Eval[[]string](tab, tab.Ctx, `[...document.querySelectorAll('main button, main summary, main select, main input:not([type=hidden], [type=radio], [type=checkbox])')].filter((e) => { const b = e.getBoundingClientRect(); return e.checkVisibility({ opacityProperty: true }) && b.width > 1 && (b.height < 23.5 || b.width < 23.5) && !e.closest('.outline, .ruler, .curve'); }).map((e) => e.id || e.textContent || e.className)`)
 		assert.Empty(t, small, path)
+	}
+}
+
+// Who sets text wider apart (WCAG 2.2, 1.4.12) loses nothing: no words are cut off, and
+// no part of the screen is pushed out of it.
+func TestTextSetApart(t *testing.T) {
+	h := testkit.Open(t)
+	tab := testkit.Browse(t, 1280, 800)
+	onMeasuredBench(t, h, tab, "tide-table.pdf", "")
+	publish(t, h, 1)
+	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: 1}})
+	require.NoError(t, err)
+	w, err := h.Store.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
+	require.NoError(t, err)
+	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
+	require.NoError(t, err)
+	p, err := h.Store.Placement(t.Context(), 1)
+	require.NoError(t, err)
+	const apart = `(async () => {
+		const sheet = new CSSStyleSheet();
+		sheet.replaceSync('*:not(svg *) { line-height: 1.5 !important; letter-spacing: .12em !important; word-spacing: .16em !important; } p { margin-bottom: 2em !important; }');
+		document.adoptedStyleSheets.push(sheet);
+		for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+		const cut = [];
+		for (const e of document.querySelectorAll('body *')) {
+			if (!e.checkVisibility({ visibilityProperty: true }) || e.closest('.unseen, .visually-hidden, .visually-hidden-focusable, .aloud, .sheet, iframe, #rows, svg, option, .bar .name, [hidden]') || ![...e.childNodes].some((n) => n.nodeType === 3 && n.data.trim())) continue;
+			const style = getComputedStyle(e);
+			const words = document.createRange();
+			words.selectNodeContents(e);
+			const r = words.getBoundingClientRect();
+			if (!r.width || r.right < 1) continue;
+			for (let box = e; box && box !== document.body; box = box.parentElement) {
+				const s = getComputedStyle(box);
+				const b = box.getBoundingClientRect();
+				// What scrolls or ends in dots can be reached; what is cut cannot.
+				if (s.overflowX === 'hidden' && s.textOverflow !== 'ellipsis' && r.right > b.right + 1.5 || s.overflowY === 'hidden' && r.bottom > b.bottom + 1.5) cut.push(e.textContent.trim().slice(0, 40) + ' in ' + (box.id || box.className));
+				if (/auto|scroll/.test(s.overflowX + s.overflowY)) break;
+			}
+			const press = e.closest('button, .btn, .choice label');
+			if (press && (r.right > press.getBoundingClientRect().right + 1.5 || r.bottom > press.getBoundingClientRect().bottom + 1.5)) cut.push(e.textContent.trim() + ' out of ' + (press.id || press.className || press.htmlFor));
+		}
+		if (document.documentElement.scrollWidth > innerWidth + 1) cut.push('scrolls sideways by ' + (document.documentElement.scrollWidth - innerWidth));
+		return [...new Set(cut)].join('\n'); })()`
+	for _, path := range []string{"/documents", "/placements", "/placements/1", "/placements/1/ways", "/placements/1/starters", "/check", "/house-style", "/collections", "/collections/1", "/web-pages", fmt.Sprintf("/web-pages/%d", w.ID), fmt.Sprintf("/web-pages/%d/history", w.ID), "/signing-keys", "/account", "/r/" + p.Key} {
+		tab.Do(chromedp.Navigate(h.URL + path))
+		tab.Until(tab.Ctx, `document.readyState === 'complete' && document.querySelector('main')`)
+		assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, apart), path)
 	}
 }
