@@ -9,6 +9,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"html/template"
+	"net/http"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -102,13 +103,19 @@ func (p *pages) send(c *echo.Context, name string, v view, draft bool, leave fun
 	leave()
 	h.Set("Content-Security-Policy", policy(string(v.Style), draft, v.Locked, v.Sites))
 	h.Set("Referrer-Policy", "no-referrer")
-	// A page may be framed by pages that isolate themselves; who may frame it says
-	// the policy.
-	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	isolated(h)
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "text/html; charset=utf-8", ETag: etag, Private: true, Secret: !draft && (v.Guarded || v.Locked), Content: bytes.NewReader(body),
 	})
 	return nil
+}
+
+// isolated lets pages that isolate themselves frame a page (HTML, 7.1.4, cross-origin
+// embedder policies): it asks nothing of another host itself. Who may frame it says
+// the policy.
+func isolated(h http.Header) {
+	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("Cross-Origin-Embedder-Policy", "require-corp")
 }
 
 // note is a polite page in place of what was asked for: the start of the names
@@ -181,7 +188,7 @@ func (r *Reader) note(c *echo.Context, status int, n note) error {
 	h.Set("Content-Security-Policy", policy(string(v.Style), false, false, nil))
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	isolated(h)
 	h.Set("Cache-Control", "private, no-store")
 	return c.HTMLBlob(status, b.Bytes())
 }

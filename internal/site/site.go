@@ -108,6 +108,7 @@ func (s *Site) send(c *echo.Context, status int, name string, data any, style, f
 	h.Set("Content-Security-Policy", policy)
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+	h.Set("Cross-Origin-Embedder-Policy", "require-corp") // as the reader's pages
 	if status != http.StatusOK {
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Cache-Control", "no-cache")
