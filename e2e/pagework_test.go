@@ -183,3 +183,24 @@ func TestTheStageStaysInView(t *testing.T) {
 	wide.Do(chromedp.Focus("#open_at"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Tab))
 	wide.Until(wide.Ctx, `document.body.dataset.step === '1'`)
 }
+
+// A removed document takes its glosses along, and its place on a page says what is
+// missing.
+func TestARemovedDocumentsGlossesGo(t *testing.T) {
+	h := testkit.Open(t)
+	d, p := placed(t, h, "tide-table.pdf")
+	h.Measured(t, 1)
+	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID}})
+	require.NoError(t, err)
+	w, err := h.Store.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
+	require.NoError(t, err)
+	tab := testkit.Browse(t, 1280, 800)
+	signIn(h, tab)
+	onStage(h, tab, w.ID)
+	tab.Until(tab.Ctx, `document.querySelector('.margin .gloss.must')`)
+	status, _, _ := h.Editor(t).Send("POST", fmt.Sprintf("/documents/%d/remove", d.ID), "application/x-www-form-urlencoded", "")
+	require.Equal(t, http.StatusNoContent, status)
+	onStage(h, tab, w.ID)
+	assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.margin .glosses li').length`))
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#rows .block.placement').textContent`), "removed")
+}

@@ -136,10 +136,19 @@ func (s *Site) block(ctx context.Context, b webpage.Block, out *Drawn, editing b
 	return v, err
 }
 
+// missing says what an editor sees where nothing can be shown: nothing was chosen yet,
+// or what was chosen is no more.
+func missing(b webpage.Block, what string) string {
+	if b.Of == 0 {
+		return "Choose a " + what + "."
+	}
+	return "The " + what + " that stood here was removed. Choose another one, or take this away."
+}
+
 func (s *Site) pictured(ctx context.Context, b webpage.Block, v *blockView) error {
 	p, err := s.Store.Picture(ctx, b.Of)
 	if errors.Is(err, store.ErrNotFound) {
-		v.Missing = "Choose a picture."
+		v.Missing = missing(b, "picture")
 		return nil
 	}
 	if err != nil {
@@ -156,7 +165,7 @@ func (s *Site) pictured(ctx context.Context, b webpage.Block, v *blockView) erro
 func (s *Site) collected(ctx context.Context, b webpage.Block, v *blockView) error {
 	c, err := s.Store.Collection(ctx, b.Of)
 	if errors.Is(err, store.ErrNotFound) {
-		v.Missing = "Choose a collection."
+		v.Missing = missing(b, "collection")
 		return nil
 	}
 	v.Title, v.Src, v.Height = c.Content.Name, "/c/"+c.Key, c.Content.Height
@@ -168,7 +177,7 @@ func (s *Site) collected(ctx context.Context, b webpage.Block, v *blockView) err
 func (s *Site) framed(ctx context.Context, b webpage.Block, v *blockView, out *Drawn, editing bool) error {
 	p, err := s.Store.Placement(ctx, b.Of)
 	if errors.Is(err, store.ErrNotFound) {
-		v.Missing = "Choose a document."
+		v.Missing = missing(b, "document")
 		return nil
 	}
 	if err != nil {
