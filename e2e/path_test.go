@@ -8,8 +8,10 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -145,4 +147,89 @@ func TestThePath(t *testing.T) {
 	// What the frame loaded came from us, is no PDF, and left no cookie.
 	assert.Equal(t, true, testkit.Eval[bool](site, frame, fmt.Sprintf(`performance.getEntriesByType('resource').every((r) => r.name.startsWith(%q) && !r.name.endsWith('/file'))`, h.URL+"/")))
 	assert.Empty(t, testkit.Eval[string](site, frame, `document.cookie`))
+}
+
+// The editor's whole path by keyboard alone, in the device's own colours and in forced
+// ones: signing in, adding, setting, publishing, the code, a web page. What has the
+// focus is seen, and is never the page itself.
+func TestThePathByKeyboardAlone(t *testing.T) {
+	content, err := demo.PDF("trail-map.pdf")
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "trail-map.pdf")
+	require.NoError(t, os.WriteFile(path, content, 0o600))
+	for _, colours := range []string{"none", "active"} {
+		t.Run(colours, func(t *testing.T) {
+			h := testkit.Open(t)
+			tab := testkit.Browse(t, 1280, 800)
+			_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: colours}}})
+			require.NoError(t, err)
+			key := func(keys ...string) {
+				for _, k := range keys {
+					tab.Do(chromedp.KeyEvent(k))
+				}
+			}
+			to := func(control string) {
+				t.Helper()
+				if !testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.activeElement.matches(%q)`, control)) {
+					reach(t, tab, control)
+				}
+				assert.Equal(t, "seen", testkit.Eval[string](tab, tab.Ctx, `(() => { const e = document.activeElement; const seen = (x) => { const s = x && getComputedStyle(x); return s && (s.outlineStyle !== 'none' && parseFloat(s.outlineWidth) > 0 || s.boxShadow !== 'none'); };
+					return [e, e.nextElementSibling, e.previousElementSibling, e.parentElement].some(seen) ? 'seen' : 'not seen: ' + e.outerHTML.slice(0, 90); })()`))
+			}
+			tab.Do(chromedp.Navigate(h.URL + "/sign-in"))
+			tab.Until(tab.Ctx, `document.activeElement.id === 'email'`)
+			tab.Do(chromedp.SendKeys("#email", demo.Email))
+			to("#password")
+			tab.Do(chromedp.SendKeys("#password", demo.Password))
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.querySelector('.dropping') && !document.querySelector('.dropping').hasAttribute('x-cloak')`)
+
+			to("#file")
+			tab.Do(chromedp.SetUploadFiles("#file", []string{path})) // what the system's own window gives
+			tab.Until(tab.Ctx, `document.querySelector('.docs')?.dataset.reading === 'false'`)
+			to(".docs .acts .btn")
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset`)
+			to("#max_width")
+			key("8", "2", "0", kb.Enter)
+			tab.Until(tab.Ctx, `document.body.dataset.step === '1'`)
+			tab.Accessible(tab.Ctx, "the bench, "+colours)
+			to("#publish")
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.querySelector('.unseen-mark.ok') || document.getElementById('musts').open`)
+			if testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('musts').open`) {
+				to("#anyway")
+				key(kb.Enter)
+			}
+			tab.Until(tab.Ctx, `document.querySelector('.unseen-mark.ok') && document.activeElement.id === 'publish'`)
+			to("#embedding")
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.getElementById('code').open && document.getElementById('code').contains(document.activeElement)`)
+			tab.Accessible(tab.Ctx, "the code, "+colours)
+			key(kb.Escape)
+			tab.Until(tab.Ctx, `document.activeElement.id === 'embedding'`)
+
+			to(`nav.ways a[href="/web-pages"]`)
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.getElementById('newtitle')`)
+			to("#newtitle")
+			tab.Do(chromedp.SendKeys("#newtitle", "Paths"+kb.Enter))
+			tab.Until(tab.Ctx, `document.querySelector('#rows [data-block]')`)
+			to(`[data-add="placement"]`)
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.querySelector('#rows .block.placement.picked')`)
+			to("#doc")
+			key("T")
+			tab.Until(tab.Ctx, `document.querySelector('#rows .held iframe')`)
+			tab.Accessible(tab.Ctx, "the web page, "+colours)
+			to("#publish")
+			key(kb.Enter)
+			tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').classList.contains('ok')`)
+			assert.NotEqual(t, "BODY", testkit.Eval[string](tab, tab.Ctx, `document.activeElement.tagName`))
+			address := testkit.Eval[string](tab, tab.Ctx, `new URL(document.querySelector('.what a[target]').href).pathname`)
+			status, body, _ := h.Visitor(t).Get(address)
+			require.Equal(t, 200, status)
+			assert.Contains(t, body, "/r/")
+		})
+	}
 }
