@@ -35,7 +35,7 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	h := testkit.Open(t)
 	tab := testkit.Browse(t, 1280, 800)
 	onBench(t, h, tab, "tide-table.pdf")
-	step := func(n int) { t.Helper(); tab.Until(tab.Ctx, fmt.Sprintf(`document.body.dataset.step === '%d'`, n)) }
+	step := func(n int) { t.Helper(); tab.Until(tab.Ctx, fmt.Sprintf(`document.body.dataset.revision === '%d'`, n)) }
 
 	// By keyboard: a number is stepped with the arrows, and left with Tab.
 	tab.Do(chromedp.Focus("#open_at"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Tab))
@@ -52,29 +52,29 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	step(2)
 	tab.Until(tab.Ctx, `document.getElementById('align-right').checked && document.getElementById('held').style.margin === '0px 0px 0px auto'`)
 	tab.Do(chromedp.KeyEvent("z", ctrl))
-	step(1)
+	step(3)
 	tab.Until(tab.Ctx, `document.getElementById('align-centre').checked`)
 	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
-	step(0)
+	step(4)
 	tab.Until(tab.Ctx, `document.querySelector('[aria-label="Undo"]').disabled && document.getElementById('open_at').value === '1'`)
 	tab.Do(chromedp.Click(`[aria-label="Redo"]`))
-	step(1)
+	step(5)
 
 	// A setting of its own goes back to house style.
 	tab.Do(chromedp.Click(`.set.own .reset`))
-	step(2)
+	step(6)
 	tab.Until(tab.Ctx, `!document.querySelector('.set.own') && document.getElementById('open_at').value === '1'`)
 
 	// The label of a number can be dragged: four pixels a step.
 	at := middle(tab, "label[for=width]")
 	tab.Do(chromedp.DragAndDropXY(at[0]+20, at[1], at[0]-20, at[1]))
 	tab.Until(tab.Ctx, `document.getElementById('width').value === '90'`)
-	step(3)
+	step(7)
 
 	// The column changes the stage, not the draft.
 	enter(tab, "#column", "328")
 	tab.Until(tab.Ctx, `document.getElementById('column-box').style.width === '328px' && document.getElementById('held').style.width === '295px' && document.getElementById('page').value === '360'`)
-	step(3)
+	step(7)
 
 	// A column that cannot be shown is said, and the earlier one stays.
 	enter(tab, "#column", "12")
@@ -82,7 +82,7 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 
 	// Two presses that come close together are each kept.
 	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('tool-print').click(), document.getElementById('tool-find').click(), true)`)
-	step(5)
+	step(9)
 	assert.Equal(t, "false false", testkit.Eval[string](tab, tab.Ctx, `['print', 'find'].map((t) => document.getElementById('tool-' + t).getAttribute('aria-pressed') ?? document.getElementById('tool-' + t).checked).join(' ')`))
 
 	// The keys are listed on "?".
@@ -115,21 +115,6 @@ func TestBenchFollowsAnExamination(t *testing.T) {
 	require.NoError(t, h.Work(t.Context()))
 	tab.Until(tab.Ctx, `document.querySelector('.facts').textContent.includes('no text')`)
 	tab.Until(tab.Ctx, `'ready' in (document.getElementById('now')?.contentDocument?.body?.dataset ?? {})`)
-}
-
-// Two windows on one draft: the later change is not lost silently.
-func TestBenchInTwoWindows(t *testing.T) {
-	h := testkit.Open(t)
-	tab := testkit.Browse(t, 1280, 800)
-	// Once the type is measured the bench asks for nothing by itself, which could
-	// bring the other window's change before this one's is made.
-	onMeasuredBench(t, h, tab, "leaflet-welcome.pdf", "")
-	status, body, _ := h.Editor(t).Send("PATCH", "/placements/1/draft", "application/json", `{"step":0,"set":{"print":false}}`)
-	require.Equal(t, 200, status, body)
-	tab.Expect("409")
-	tab.Do(chromedp.Click(`label[for="download-no"]`))
-	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('another window') || document.getElementById('print-no').checked`)
-	tab.Until(tab.Ctx, `document.getElementById('print-no').checked && document.getElementById('download-yes').checked`)
 }
 
 func TestDocumentsScreen(t *testing.T) {
@@ -259,7 +244,7 @@ func TestPublishRightAfterWriting(t *testing.T) {
 	tab.Until(tab.Ctx, `document.getElementById('publish').ariaDisabled === 'true'`)
 	for i, width := range []string{"80", "70"} {
 		tab.Do(chromedp.Focus("#width"), chromedp.KeyEvent("a", ctrl), chromedp.SendKeys("#width", width), chromedp.Click("#publish"))
-		kept := `document.getElementById('publish').ariaDisabled === 'true' && document.body.dataset.step === '` + fmt.Sprint(i+1) + `'`
+		kept := `document.getElementById('publish').ariaDisabled === 'true' && document.body.dataset.revision === '` + fmt.Sprint(i+1) + `'`
 		// So narrow, its type is asked about on a phone.
 		tab.Until(tab.Ctx, `document.getElementById('musts').open || `+kept)
 		testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('musts').open && document.getElementById('anyway').click(), true)`)

@@ -59,7 +59,7 @@ func TestPagesForLint(t *testing.T) {
 		require.NoError(t, err)
 		for i, as := range []collection.Arrangement{collection.List, collection.Grid, collection.Chooser} {
 			c.Content.Arrangement = as
-			require.NoError(t, h.Store.SetCollection(t.Context(), c.ID, i, c.Content))
+			require.NoError(t, h.Store.SetCollection(t.Context(), c.ID, int64(i), c.Content))
 			page(fmt.Sprintf("collection-%d-%s", c.ID, as), visitor, "/c/"+c.Key, 200)
 		}
 	}

@@ -43,7 +43,11 @@ func placed(t *testing.T, h *testkit.House, file string) (store.Listed, store.Pl
 // publish publishes a placement as its draft stands.
 func publish(t *testing.T, h *testkit.House, id int64) {
 	t.Helper()
-	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", id), "", "")
+	p, err := h.Store.Placement(t.Context(), id)
+	require.NoError(t, err)
+	house, err := h.Store.House(t.Context())
+	require.NoError(t, err)
+	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", id), "application/json", fmt.Sprintf(`{"revision":%d,"house":%d}`, p.Step, house.Revision))
 	require.Equal(t, 200, status, body)
 }
 

@@ -181,7 +181,7 @@ func TestTheStageStaysInView(t *testing.T) {
 	require.NoError(t, err)
 	wide.Until(wide.Ctx, `document.querySelector('.stage').nextElementSibling.matches('.margin')`)
 	wide.Do(chromedp.Focus("#open_at"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Tab))
-	wide.Until(wide.Ctx, `document.body.dataset.step === '1'`)
+	wide.Until(wide.Ctx, `document.body.dataset.revision === '1'`)
 }
 
 // A removed document takes its glosses along, and its place on a page says what is
@@ -198,6 +198,7 @@ func TestARemovedDocumentsGlossesGo(t *testing.T) {
 	signIn(h, tab)
 	onStage(h, tab, w.ID)
 	tab.Until(tab.Ctx, `document.querySelector('.margin .gloss.must')`)
+	tab.Do(chromedp.Navigate("about:blank"))
 	status, _, _ := h.Editor(t).Send("POST", fmt.Sprintf("/documents/%d/remove", d.ID), "application/x-www-form-urlencoded", "")
 	require.Equal(t, http.StatusNoContent, status)
 	onStage(h, tab, w.ID)

@@ -74,32 +74,32 @@ func TestPullingTheFrame(t *testing.T) {
 	mouse("mousePressed", at[0], at[1])
 	mouse("mouseMoved", at[0]-100*scale, at[1])
 	tab.Until(tab.Ctx, `document.getElementById('figure').textContent.startsWith('591 ×') || document.getElementById('figure').textContent.startsWith('588 ×')`)
-	assert.NotEqual(t, "1", testkit.Eval[string](tab, tab.Ctx, `document.body.dataset.step ?? '0'`), "nothing is kept while it is pulled")
+	assert.NotEqual(t, "1", testkit.Eval[string](tab, tab.Ctx, `document.body.dataset.revision ?? '0'`), "nothing is kept while it is pulled")
 	mouse("mouseMoved", at[0]-3, at[1])
 	tab.Until(tab.Ctx, `document.getElementById('figure').textContent.includes('full column')`)
 	mouse("mouseMoved", at[0]-100*scale, at[1])
 	mouse("mouseReleased", at[0]-100*scale, at[1])
-	tab.Until(tab.Ctx, `document.body.dataset.step === '1' && document.getElementById('width').value === '75'`)
+	tab.Until(tab.Ctx, `document.body.dataset.revision === '1' && document.getElementById('width').value === '75'`)
 
 	// The bottom edge comes to rest at one page.
 	tab.Do(chromedp.KeyEvent("z", ctrl))
-	tab.Until(tab.Ctx, `document.body.dataset.step === '0'`)
+	tab.Until(tab.Ctx, `document.body.dataset.revision === '2'`)
 	enter(tab, "#page", "360")
 	enter(tab, "#max_height", "300")
-	tab.Until(tab.Ctx, `document.body.dataset.step === '1' && document.getElementById('held').style.height === '300px' && document.getElementById('held').style.width === '328px'`)
+	tab.Until(tab.Ctx, `document.body.dataset.revision === '3' && document.getElementById('held').style.height === '300px' && document.getElementById('held').style.width === '328px'`)
 	page := testkit.Eval[float64](tab, tab.Ctx, `fetch('/placements/1/state?page=360', { headers: { Accept: 'application/json' } }).then((r) => r.json()).then((s) => s.answers.one_page)`)
 	at = middle(tab, ".grip.bottom")
 	mouse("mousePressed", at[0], at[1])
 	mouse("mouseMoved", at[0], at[1]+page-300-5)
 	tab.Until(tab.Ctx, `document.getElementById('figure').textContent.includes('one page')`)
 	mouse("mouseReleased", at[0], at[1]+page-300-5)
-	tab.Until(tab.Ctx, `document.body.dataset.step === '2' && document.getElementById('height_unit').value === 'page' && document.getElementById('max_height').value === ''`)
+	tab.Until(tab.Ctx, `document.body.dataset.revision === '4' && document.getElementById('height_unit').value === 'page' && document.getElementById('max_height').value === ''`)
 
 	// The corner does both; arrows do the same.
 	tab.Do(chromedp.Focus(".grip.corner"), chromedp.KeyEvent(kb.ArrowLeft))
-	tab.Until(tab.Ctx, `document.body.dataset.step === '3' && document.getElementById('width').value === '97'`)
+	tab.Until(tab.Ctx, `document.body.dataset.revision === '5' && document.getElementById('width').value === '97'`)
 	tab.Do(chromedp.Focus(".grip.corner"), chromedp.KeyEvent(kb.ArrowUp))
-	tab.Until(tab.Ctx, `document.body.dataset.step === '4' && document.getElementById('height_unit').value === 'px'`)
+	tab.Until(tab.Ctx, `document.body.dataset.revision === '6' && document.getElementById('height_unit').value === 'px'`)
 
 	// The curve and the ruler are dragged to another width.
 	at = middle(tab, "#curve")
@@ -111,7 +111,7 @@ func TestPullingTheFrame(t *testing.T) {
 	mouse("mousePressed", at[0], at[1])
 	mouse("mouseReleased", at[0], at[1])
 	tab.Until(tab.Ctx, `document.getElementById('page').value === '360' && document.querySelector('#ruler .mark.here')`)
-	assert.Equal(t, "4", testkit.Eval[string](tab, tab.Ctx, `document.body.dataset.step`), "looking changes nothing")
+	assert.Equal(t, "6", testkit.Eval[string](tab, tab.Ctx, `document.body.dataset.revision`), "looking changes nothing")
 }
 
 // Leader lines end at the frame, and no line runs through written text.
@@ -191,7 +191,7 @@ func TestScreensAndComparison(t *testing.T) {
 
 	assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('compare').disabled`), "there is nothing to compare yet")
 	publish(t, h, p.ID)
-	status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", `{"step":0,"set":{"download":false,"max_height":240}}`)
+	status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", `{"revision":0,"set":{"download":false,"max_height":240}}`)
 	require.Equal(t, 200, status, body)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?page=1280", h.URL, p.ID)))
 	tab.Until(tab.Ctx, `document.getElementById('now')`)
@@ -242,7 +242,7 @@ func TestFlowsInTheReader(t *testing.T) {
 		{`{"flow":"across","facing":"single","order":"ltr"}`, "Page 2 of 52"},
 		{`{"flow":"tiles","facing":"pairs","zoom":{"kind":"percent","percent":10}}`, "Page 3 of 52"},
 	} {
-		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"step":%d,"set":%s}`, step, c.set))
+		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, c.set))
 		require.Equal(t, 200, status, body)
 		publish(t, h, p.ID)
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))

@@ -172,7 +172,7 @@ func TestContents(t *testing.T) {
 	status, _, _ := h.Visitor(t).Get(address)
 	assert.Equal(t, http.StatusOK, status)
 	for step, set := range []string{`{"tools":["turn"]}`, `{"tools":["contents"],"navigation":false}`, `{"tools":["contents"],"navigation":true,"toolbar":false}`} {
-		status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"step":%d,"set":%s}`, step, set))
+		status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
 		require.Equal(t, 200, status, body)
 		publish(t, h, p.ID)
 		status, body, _ = h.Visitor(t).Get(address)

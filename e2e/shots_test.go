@@ -58,7 +58,7 @@ func TestScreenshots(t *testing.T) {
 		return store.Placement{}
 	}
 	redraft := func(p store.Placement, step int, set string) {
-		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"step":%d,"set":%s}`, step, set))
+		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
 		require.Equal(t, 200, status, body)
 	}
 	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d?.body && 'ready' in d.body.dataset && d.querySelector('.layer') && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`

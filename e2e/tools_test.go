@@ -236,7 +236,7 @@ func TestNoToolWithoutLeave(t *testing.T) {
 	} {
 		s := setting.Default()
 		c.change(&s)
-		require.NoError(t, h.Store.Redraft(t.Context(), p.ID, step, setting.Diff(setting.Default(), s)))
+		require.NoError(t, h.Store.Redraft(t.Context(), p.ID, int64(step), setting.Diff(setting.Default(), s)))
 		step++
 		publish(t, h, p.ID)
 		v := h.Visitor(t)

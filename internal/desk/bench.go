@@ -26,7 +26,10 @@ func (d *Desk) bench(c *echo.Context) error {
 }
 
 // answer sends the state of a placement after whatever was done.
-func (d *Desk) answer(c *echo.Context, id int64) error {
+func (d *Desk) answer(c *echo.Context, id int64) error { return d.answerNoting(c, id, "") }
+
+// answerNoting is answer with what others did meanwhile.
+func (d *Desk) answerNoting(c *echo.Context, id int64, notice string) error {
 	v, err := d.subject(c.Request().Context(), id)
 	if err != nil {
 		return err
@@ -35,6 +38,7 @@ func (d *Desk) answer(c *echo.Context, id int64) error {
 	if err != nil {
 		return err
 	}
+	s.Notice = notice
 	return c.JSON(http.StatusOK, s)
 }
 
@@ -47,12 +51,15 @@ func (d *Desk) benchState(c *echo.Context) error {
 }
 
 // changes is a request to change settings: some get a value, some follow the
-// base again.
+// base again. Revision is that of the draft which its maker saw.
 type changes struct {
-	Step   int           `json:"step"`
-	Set    setting.Patch `json:"set"`
-	Follow []setting.Key `json:"follow"`
+	Revision int64         `json:"revision"`
+	Set      setting.Patch `json:"set"`
+	Follow   []setting.Key `json:"follow"`
 }
+
+// keys are the settings that are touched.
+func (ch changes) keys() []setting.Key { return append(ch.Set.Keys(), ch.Follow...) }
 
 // problems tells which settings were refused, each with a sentence.
 type problems struct {
@@ -82,58 +89,98 @@ func (d *Desk) change(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 	}
-	return d.redraft(c, ch.Step, func(_ benchView, current, house setting.Settings) (setting.Settings, error) {
-		return applied(ch, current, house)
-	}, nil)
+	return d.redraft(c, ch.Revision, func(_ benchView, current, house setting.Settings) (redrafted, error) {
+		next, err := applied(ch, current, house)
+		return redrafted{Settings: next, touched: ch.keys()}, err
+	})
 }
 
+// redrafted is what a change makes of a draft: settings, of which it touched some; and
+// another beginning, or nil.
+type redrafted struct {
+	setting.Settings
+	touched []setting.Key
+	start   *store.Start
+}
+
+// errUnchanged is given where a change changes nothing.
+var errUnchanged = errors.New("nothing was changed")
+
+// errRefused carries what is wrong with settings.
+type errRefused []setting.Problem
+
+func (e errRefused) Error() string { return "settings that cannot stand" }
+
 // redraft keeps what next makes of the settings in force as the draft's next
-// step, if it can stand, and answers with the new state. start names another
-// beginning, or is nil.
-func (d *Desk) redraft(c *echo.Context, step int, next func(v benchView, current, house setting.Settings) (setting.Settings, error), start *store.Start) error {
-	ctx := c.Request().Context()
+// step, if it can stand, and answers with the new state. What others changed since its
+// maker saw it stays, unless it is the same: then they are told.
+func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, current, house setting.Settings) (redrafted, error)) error {
 	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
-	house, err := d.Store.HouseStyle(ctx)
-	if err != nil {
-		return err
+	notice := ""
+	err = d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), func(now store.DraftNow) (store.Start, error) {
+		current, err := now.Patch.Over(now.House.Settings)
+		if err != nil {
+			return store.Start{}, err
+		}
+		made, err := next(v, current, now.House.Settings)
+		if err != nil {
+			return store.Start{}, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+		}
+		if now.Revision != revision {
+			clash := setting.Clashing(now.Saw.Patch, now.Patch, made.touched)
+			if !now.Known || len(clash) > 0 {
+				return store.Start{}, clashed(now.By, now.At, settingsOf(clash))
+			}
+			if others := setting.Clashing(now.Saw.Patch, now.Patch, setting.Keys()); len(others) > 0 {
+				notice = beside(now.By, now.At, settingsOf(others))
+			}
+		}
+		if found := setting.Check(made.Settings, v.Edition.Pages); len(found) > 0 {
+			return store.Start{}, errRefused(found)
+		}
+		if len(setting.Diff(current, made.Settings)) == 0 {
+			return store.Start{}, errUnchanged
+		}
+		start := store.Start{Starter: now.Starter, Reason: now.Reason}
+		if made.start != nil {
+			start = *made.start
+		}
+		start.Patch = setting.Diff(now.House.Settings, made.Settings)
+		return start, nil
+	})
+	if err != nil && !errors.Is(err, errUnchanged) {
+		return told(c, err)
 	}
-	current, err := d.Store.DraftSettings(ctx, v.Placement)
-	if err != nil {
-		return err
+	return d.answerNoting(c, v.Placement.ID, notice)
+}
+
+// told answers with what an error says to an editor, or gives it on.
+func told(c *echo.Context, err error) error {
+	var sentence errSentence
+	if errors.As(err, &sentence) {
+		return c.JSON(sentence.status, problem{sentence.said})
 	}
-	settings, err := next(v, current, house)
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
-	}
-	if found := setting.Check(settings, v.Edition.Pages); len(found) > 0 {
+	var found errRefused
+	if errors.As(err, &found) {
 		return refused(c, found)
 	}
-	if len(setting.Diff(current, settings)) > 0 {
-		patch := setting.Diff(house, settings)
-		if start != nil {
-			start.Patch = patch
-			err = d.Store.Restart(ctx, v.Placement.ID, step, *start)
-		} else {
-			err = d.Store.Redraft(ctx, v.Placement.ID, step, patch)
-		}
-		if errors.Is(err, store.ErrStale) {
-			return c.JSON(http.StatusConflict, problem{"This draft was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
-		}
-		if err != nil {
-			return err
-		}
-	}
-	return d.answer(c, v.Placement.ID)
+	return err
+}
+
+// maker names who asks.
+func maker(c *echo.Context) string {
+	who, _ := c.Get(accountKey).(store.Account)
+	return who.Name
 }
 
 // pull is a request about a frame that is pulled by its edge. With Keep the
 // draft takes the new size; without, only the figures are told.
 type pull struct {
-	Step int  `json:"step"`
-	Keep bool `json:"keep"`
+	Revision int64 `json:"revision"`
+	Keep     bool  `json:"keep"`
 	proof.Pull
 }
 
@@ -155,10 +202,10 @@ func (d *Desk) pull(c *echo.Context) error {
 		return pulled, next, err
 	}
 	if p.Keep {
-		return d.redraft(c, p.Step, func(v benchView, current, _ setting.Settings) (setting.Settings, error) {
-			_, next, err := apply(v, current)
-			return next, err
-		}, nil)
+		return d.redraft(c, p.Revision, func(v benchView, current, _ setting.Settings) (redrafted, error) {
+			pulled, next, err := apply(v, current)
+			return redrafted{Settings: next, touched: pulled.Set.Keys()}, err
+		})
 	}
 	v, err := d.asked(c)
 	if err != nil {
@@ -186,45 +233,99 @@ func (d *Desk) pull(c *echo.Context) error {
 func (d *Desk) undo(c *echo.Context) error { return d.move(c, -1) }
 func (d *Desk) redo(c *echo.Context) error { return d.move(c, 1) }
 
-func (d *Desk) move(c *echo.Context, by int) error {
+// seen reads what the maker of a command had on screen.
+func seen(c *echo.Context) (s struct {
+	store.Seen
+	Version int `json:"version"` // that readers see
+}, err error) {
+	if err := json.NewDecoder(c.Request().Body).Decode(&s); err != nil {
+		return s, echo.NewHTTPError(http.StatusBadRequest, "revision").Wrap(err)
+	}
+	return s, nil
+}
+
+func (d *Desk) move(c *echo.Context, way int) error {
 	id, err := number(c)
 	if err != nil {
 		return err
 	}
-	if err := d.Store.Move(c.Request().Context(), id, by); err != nil {
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	err = d.Store.Move(c.Request().Context(), id, saw.Revision, maker(c), way)
+	if errors.Is(err, store.ErrStale) {
+		return d.draftOutpaced(c, id, saw.Seen, map[int]string{-1: "undo again", 1: "redo again"}[way])
+	}
+	if err != nil {
 		return err
 	}
 	return d.answer(c, id)
 }
 
-func (d *Desk) publish(c *echo.Context) error {
+// draftOutpaced says what changed since the maker of a command looked.
+func (d *Desk) draftOutpaced(c *echo.Context, id int64, saw store.Seen, again string) error {
 	ctx := c.Request().Context()
+	p, err := d.Store.Placement(ctx, id)
+	if err != nil {
+		return err
+	}
+	now, err := d.Store.Draft(ctx, p)
+	if err != nil {
+		return err
+	}
+	if now.Revision == saw.Revision {
+		house, err := d.Store.House(ctx)
+		if err != nil {
+			return err
+		}
+		_, _, made, err := d.Store.WaysOfHouse(ctx, house)
+		if err != nil {
+			return err
+		}
+		return told(c, outpaced(made.MadeBy, made.MadeAt, "house style", again))
+	}
+	var keys []setting.Key
+	if was, err := d.Store.DraftAt(ctx, id, saw.Revision); err == nil {
+		keys = setting.Clashing(was.Patch, now.Patch, setting.Keys())
+	}
+	return told(c, outpaced(now.By, now.At, settingsOf(keys), again))
+}
+
+func (d *Desk) publish(c *echo.Context) error {
 	v, err := d.asked(c)
+	if err != nil {
+		return err
+	}
+	saw, err := seen(c)
 	if err != nil {
 		return err
 	}
 	if v.Edition.State == store.Failed {
 		return c.JSON(http.StatusConflict, problem{"The file cannot be read, so there is nothing to publish: " + v.Edition.ProblemMessage})
 	}
-	settings, err := d.Store.DraftSettings(ctx, v.Placement)
-	if err != nil {
-		return err
-	}
-	if found := setting.Check(settings, v.Edition.Pages); len(found) > 0 {
-		return refused(c, found)
-	}
-	// What must be fixed on some screen is asked about, once.
+	// What must be fixed on some screen is asked about, once. It is that of the draft as
+	// its maker saw it: another one is not published below.
 	if c.QueryParam("anyway") == "" {
 		st, err := d.stateOf(c, v, nil)
 		if err != nil {
 			return err
 		}
-		if len(st.Musts) > 0 {
+		if st.Revision == saw.Revision && len(st.Musts) > 0 {
 			return c.JSON(http.StatusUnprocessableEntity, problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
 		}
 	}
-	if err := d.Store.Publish(ctx, v.Placement.ID, v.Edition.ID, d.Who(c).Account, settings); err != nil {
-		return err
+	err = d.Store.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account, func(s setting.Settings) error {
+		if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
+			return errRefused(found)
+		}
+		return nil
+	})
+	if errors.Is(err, store.ErrStale) {
+		return d.draftOutpaced(c, v.Placement.ID, saw.Seen, "publish")
+	}
+	if err != nil {
+		return told(c, err)
 	}
 	return d.answer(c, v.Placement.ID)
 }
@@ -234,7 +335,15 @@ func (d *Desk) withdraw(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Store.Withdraw(c.Request().Context(), id); err != nil {
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	err = d.Store.WithdrawSeen(c.Request().Context(), id, saw.Version)
+	if errors.Is(err, store.ErrStale) {
+		return told(c, errSentence{http.StatusConflict, "It was published anew meanwhile, and you had not seen that: nothing was withdrawn. It is shown now as it stands; withdraw it again if you still want to."})
+	}
+	if err != nil {
 		return err
 	}
 	return d.answer(c, id)

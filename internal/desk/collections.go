@@ -43,7 +43,10 @@ func (d *Desk) picks(c *echo.Context) ([]pick, error) {
 // gatheredState is a collection as its screen shows it.
 type gatheredState struct {
 	ID       int64                 `json:"id"`
-	Revision int                   `json:"revision"`
+	Revision int64                 `json:"revision"`
+	Undo     bool                  `json:"undo"`
+	Redo     bool                  `json:"redo"`
+	Notice   string                `json:"notice"` // what others did meanwhile
 	Content  collection.Collection `json:"content"`
 	Picks    []pick                `json:"picks"`
 	Inline   string                `json:"inline"`
@@ -98,6 +101,9 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 		return gatheredState{}, err
 	}
 	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + "/c/" + kept.Key}
+	if s.Undo, s.Redo, _, err = d.Store.WaysOfCollection(c.Request().Context(), kept); err != nil {
+		return s, err
+	}
 	if s.Picks, err = d.picks(c); err != nil {
 		return s, err
 	}
@@ -133,18 +139,52 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 		return err
 	}
 	var sent struct {
-		Revision int                   `json:"revision"`
+		Revision int64                 `json:"revision"`
 		Content  collection.Collection `json:"content"`
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
 	}
-	if said := sent.Content.Check(); said != "" {
-		return c.JSON(http.StatusUnprocessableEntity, problem{said + " What was there before is kept."})
+	m, err := d.Store.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content, func(next collection.Collection) error {
+		if said := next.Check(); said != "" {
+			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
+		}
+		return nil
+	})
+	return changed(c, m, err, collection.Named, "this collection", func(notice string) error {
+		s, err := d.gathered(c)
+		if err != nil {
+			return err
+		}
+		s.Notice = notice
+		return c.JSON(http.StatusOK, s)
+	})
+}
+
+func (d *Desk) undoCollection(c *echo.Context) error { return d.moveCollection(c, -1) }
+func (d *Desk) redoCollection(c *echo.Context) error { return d.moveCollection(c, 1) }
+
+func (d *Desk) moveCollection(c *echo.Context, way int) error {
+	id, err := number(c)
+	if err != nil {
+		return err
 	}
-	err = d.Store.SetCollection(c.Request().Context(), id, sent.Revision, sent.Content)
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	err = d.Store.MoveCollection(ctx, id, saw.Revision, maker(c), way)
 	if errors.Is(err, store.ErrStale) {
-		return c.JSON(http.StatusConflict, problem{"This collection was changed in another window. It is shown now as it stands; repeat your change if you still want it."})
+		kept, err := d.Store.Collection(ctx, id)
+		if err != nil {
+			return err
+		}
+		_, _, made, err := d.Store.WaysOfCollection(ctx, kept)
+		if err != nil {
+			return err
+		}
+		return told(c, outpaced(made.MadeBy, made.MadeAt, "this collection", "undo again"))
 	}
 	if err != nil {
 		return err

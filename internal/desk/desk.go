@@ -135,11 +135,16 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.GET("/collections/:id", d.collection, d.signedIn)
 	g.GET("/collections/:id/state", d.collectionState, d.signedIn)
 	g.PUT("/collections/:id", d.changeCollection, write...)
+	g.POST("/collections/:id/undo", d.undoCollection, write...)
+	g.POST("/collections/:id/redo", d.redoCollection, write...)
 	g.POST("/collections/:id/remove", d.removeCollection, write...)
 
 	g.GET("/web-pages", d.webPages, d.signedIn)
 	g.POST("/web-pages", d.addWebPage, write...)
+	g.GET("/web-pages/frame", d.frameState, d.signedIn)
 	g.PUT("/web-pages/frame", d.setFrame, write...)
+	g.POST("/web-pages/frame/undo", d.undoFrame, write...)
+	g.POST("/web-pages/frame/redo", d.redoFrame, write...)
 	g.GET("/web-pages/:id", d.webPage, d.signedIn)
 	g.GET("/web-pages/:id/state", d.webPageState, d.signedIn)
 	g.GET("/web-pages/:id/step", d.webPageStep, d.signedIn)
@@ -170,6 +175,8 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.POST("/house-style/thought", d.thinkHouse, write...)
 	g.PATCH("/house-style", d.changeHouse, write...)
 	g.PUT("/house-style/terms", d.changeTerms, write...)
+	g.POST("/house-style/undo", d.undoHouse, write...)
+	g.POST("/house-style/redo", d.redoHouse, write...)
 }
 
 // Limit gives how many bytes the body of a request to the desk may have, and

@@ -236,7 +236,9 @@ func TestBenchAnswersChanges(t *testing.T) {
 	c := h.Editor(t)
 	base := fmt.Sprintf("/placements/%d", p.ID)
 	type answer struct {
-		Step      int
+		Revision  int
+		Notice    string
+		Version   int
 		Undo      bool
 		Own       []string
 		Unseen    []struct{ Key string }
@@ -258,28 +260,34 @@ func TestBenchAnswersChanges(t *testing.T) {
 		require.NoError(t, json.Unmarshal([]byte(text), &a))
 		return a
 	}
-	a := send("PATCH", "/draft?column=328&window=800", `{"step":0,"set":{"width":{"value":80,"unit":"%"}}}`, 200)
-	assert.Equal(t, 1, a.Step)
+	a := send("PATCH", "/draft?column=328&window=800", `{"revision":0,"set":{"width":{"value":80,"unit":"%"}}}`, 200)
+	assert.Equal(t, 1, a.Revision)
 	assert.Equal(t, []string{"width"}, a.Own)
 	assert.InDelta(t, 262, a.View.Box.Width, 1e-6)
 	assert.Contains(t, a.Code, "width:80%")
-	a = send("PATCH", "/draft", `{"step":1,"set":{"open_at":3}}`, 422)
+	a = send("PATCH", "/draft", `{"revision":1,"set":{"open_at":3}}`, 422)
 	assert.Contains(t, a.Problems["open_at"], "2 pages")
-	send("PATCH", "/draft", `{"step":0,"set":{"open_at":2}}`, 409)
-	send("PATCH", "/draft", `{"step":1,"set":{"colour":"red"}}`, 400)
-	send("PATCH", "/draft", `{"step":1,"set":`, 400)
-	a = send("PATCH", "/draft", `{"step":1,"set":{"open_at":2}}`, 200)
-	a = send("PATCH", "/draft", `{"step":2,"set":{},"follow":["width"]}`, 200)
+	send("PATCH", "/draft", `{"revision":0,"set":{"width":{"value":70,"unit":"%"}}}`, 409)
+	send("PATCH", "/draft", `{"revision":1,"set":{"colour":"red"}}`, 400)
+	send("PATCH", "/draft", `{"revision":1,"set":`, 400)
+	a = send("PATCH", "/draft", `{"revision":0,"set":{"open_at":2}}`, 200)
+	assert.Contains(t, a.Notice, "changed “Width” at")
+	a = send("PATCH", "/draft", `{"revision":2,"set":{},"follow":["width"]}`, 200)
 	assert.Equal(t, []string{"open_at"}, a.Own)
-	a = send("POST", "/undo", "", 200)
+	assert.Empty(t, a.Notice)
+	send("POST", "/undo", `{"revision":2}`, 409)
+	a = send("POST", "/undo", `{"revision":3}`, 200)
 	assert.InDelta(t, 80, a.Settings.Width.Value, 1e-9)
-	a = send("POST", "/publish?anyway=1", "", 200)
+	assert.Equal(t, 4, a.Revision)
+	send("POST", "/publish?anyway=1", `{"revision":3}`, 409)
+	a = send("POST", "/publish?anyway=1", `{"revision":4}`, 200)
 	assert.True(t, a.Published)
 	assert.Empty(t, a.Unseen)
-	a = send("POST", "/undo", "", 200)
+	a = send("POST", "/undo", `{"revision":4}`, 200)
 	require.Len(t, a.Unseen, 1)
 	assert.Equal(t, "open_at", a.Unseen[0].Key)
-	a = send("POST", "/withdraw", "", 200)
+	send("POST", "/withdraw", `{"version":0}`, 409)
+	a = send("POST", "/withdraw", `{"version":1}`, 200)
 	assert.False(t, a.Published)
 	status, _, _ := c.Get("/placements/99")
 	assert.Equal(t, http.StatusNotFound, status)
@@ -311,7 +319,7 @@ func TestBenchPullsAndStarts(t *testing.T) {
 	require.Equal(t, http.StatusSeeOther, status)
 	base := headers.Get("Location")
 	type answer struct {
-		Step     int
+		Revision int
 		Pulled   string
 		Settings struct {
 			Width struct{ Value float64 }
@@ -339,24 +347,24 @@ func TestBenchPullsAndStarts(t *testing.T) {
 	assert.Contains(t, a.Starter.Reason, "to fill in")
 	assert.Len(t, a.Screens, 4)
 	assert.NotEmpty(t, a.Screens[0].Drawn)
-	a = send("POST", "/pull?page=820", `{"step":0,"width":394,"within":4}`, 200)
-	assert.Zero(t, a.Step)
+	a = send("POST", "/pull?page=820", `{"revision":0,"width":394,"within":4}`, 200)
+	assert.Zero(t, a.Revision)
 	assert.InDelta(t, 394, a.View.Box.Width, 0)
 	assert.InDelta(t, 100, send("GET", "/state", "", 200).Settings.Width.Value, 0, "nothing was kept")
-	a = send("POST", "/pull?page=820", `{"step":0,"width":394,"keep":true}`, 200)
-	assert.Equal(t, 1, a.Step)
+	a = send("POST", "/pull?page=820", `{"revision":0,"width":394,"keep":true}`, 200)
+	assert.Equal(t, 1, a.Revision)
 	assert.InDelta(t, 50, a.Settings.Width.Value, 0)
 	assert.Equal(t, "full column", send("POST", "/pull?page=820", `{"width":790,"within":4}`, 200).Pulled)
 	send("POST", "/pull", `{"width":-1}`, 400)
 	send("POST", "/pull", `{"width":1e9}`, 400)
 	send("POST", "/pull", `{`, 400)
-	send("POST", "/pull?page=820", `{"step":0,"width":300,"keep":true}`, 409)
-	a = send("POST", "/starter", `{"step":1,"starter":"leaflet"}`, 200)
+	send("POST", "/pull?page=820", `{"revision":0,"width":300,"keep":true}`, 409)
+	a = send("POST", "/starter", `{"revision":1,"starter":"leaflet"}`, 200)
 	assert.Equal(t, []string{"leaflet", "Chosen by hand.", "turn"}, []string{a.Starter.Name, a.Starter.Reason, a.Settings.Flow})
-	send("POST", "/starter", `{"step":2,"starter":"poster"}`, 400)
+	send("POST", "/starter", `{"revision":2,"starter":"poster"}`, 400)
 	send("GET", "/compare", "", 404)
-	send("POST", "/publish?anyway=1", "", 200)
-	send("POST", "/undo", "", 200)
+	send("POST", "/publish?anyway=1", `{"revision":2}`, 200)
+	send("POST", "/undo", `{"revision":2}`, 200)
 	status, text, _ := c.Get(base + "/compare?column=400")
 	require.Equal(t, 200, status)
 	assert.Contains(t, text, "turned one by one")
@@ -407,7 +415,7 @@ func TestHouseStyleIsThoughtOfFirst(t *testing.T) {
 	assert.Contains(t, a.Said, "0 placements were published")
 	// Readers who already see what is thought of are not counted: the draft was
 	// set back since, what they see was not.
-	status, text, _ := c.Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), "", "")
+	status, text, _ := c.Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), "application/json", `{"revision":0,"house":1}`)
 	require.Equal(t, 200, status, text)
 	send("PATCH", "/house-style", `{"set":{"flow":"down"}}`, 200)
 	a = send("POST", "/house-style/thought", `{"set":{"flow":"turn"}}`, 200)

@@ -35,7 +35,7 @@ func factsOf(e store.Edition) []string {
 		out = append(out, "It asks for a password. Readers are asked for it, and nothing that it says is kept here.")
 	}
 	if e.HasText && !e.Locked && e.Indexed < e.Pages {
-		out = append(out, fmt.Sprintf("The text of %s has been read; until all is, readers find and copy what there is.", plural(e.Indexed, "page", "pages")))
+		out = append(out, fmt.Sprintf("Its text is being read: that of %s so far, which readers find and copy.", plural(e.Indexed, "page", "pages")))
 	}
 	if n := len(e.Facts.Outline); n > 0 {
 		out = append(out, fmt.Sprintf("%s in its contents.", plural(n, "heading", "headings")))

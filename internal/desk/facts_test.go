@@ -26,7 +26,7 @@ func TestFactsOf(t *testing.T) {
 			Facts: pdf.Facts{Tagged: true, Outline: make([]pdf.Heading, 1), Fields: make([]pdf.Field, 3)}},
 			[]string{"595 × 842 pt, 2 pages, 1 KB.", "Its pages have 2 different sizes.", "Its text can be selected and is tagged for assistive technology.", "1 heading in its contents.", "3 form fields."}},
 		"text on its way": {store.Edition{State: store.Ready, Pages: 2, Bytes: 1000, Sheets: []sheet.Sheet{a4, a4}, HasText: true, Indexed: 1},
-			[]string{"595 × 842 pt, 2 pages, 1 KB.", "Its text can be selected.", "The text of 1 page has been read; until all is, readers find and copy what there is."}},
+			[]string{"595 × 842 pt, 2 pages, 1 KB.", "Its text can be selected.", "Its text is being read: that of 1 page so far, which readers find and copy."}},
 	} {
 		assert.Equal(t, c.want, factsOf(c.edition), name)
 	}

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -12,6 +13,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/store"
 )
 
 // houseView is the data of the house style screen.
@@ -37,7 +39,11 @@ type houseState struct {
 	Readers    int                    `json:"readers"` // published placements that would change at once
 	Budget     int64                  `json:"budget"`
 	Sites      []proof.Site           `json:"sites"`
-	Said       string                 `json:"said"` // what was just done
+	Revision   int64                  `json:"revision"`
+	Undo       bool                   `json:"undo"`
+	Redo       bool                   `json:"redo"`
+	Notice     string                 `json:"notice"` // what others did meanwhile
+	Said       string                 `json:"said"`   // what was just done
 	panelState
 }
 
@@ -51,10 +57,11 @@ type follow struct {
 // houseChanges is a request to change house style. Thought is what was thought
 // of so far; where it is missing, house style in force is what changes.
 type houseChanges struct {
-	Thought *setting.Patch `json:"thought"`
-	Set     setting.Patch  `json:"set"`
-	Follow  []setting.Key  `json:"follow"`
-	AtOnce  bool           `json:"at_once"` // readers get it without publishing
+	Revision int64          `json:"revision"` // that its maker saw
+	Thought  *setting.Patch `json:"thought"`
+	Set      setting.Patch  `json:"set"`
+	Follow   []setting.Key  `json:"follow"`
+	AtOnce   bool           `json:"at_once"` // readers get it without publishing
 }
 
 // a4 is the document that house style is drawn with: twelve pages of text as
@@ -76,6 +83,10 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	}
 	s := houseState{Settings: next, Thought: setting.Diff(setting.Default(), next), Changes: setting.Changes(house.Settings, next),
 		House: words(setting.Default()), Words: words(next), Problems: map[setting.Key]string{}, Budget: house.Terms.Budget, Sites: house.Sites, Effects: []effect{}}
+	s.Revision = house.Revision
+	if s.Undo, s.Redo, _, err = d.Store.WaysOfHouse(ctx, house); err != nil {
+		return houseState{}, err
+	}
 	if s.Own = s.Thought.Keys(); s.Own == nil {
 		s.Own = []setting.Key{}
 	}
@@ -139,11 +150,14 @@ func (d *Desk) thoughtOf(c *echo.Context) (ch houseChanges, next setting.Setting
 	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
 		return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 	}
-	current, err := d.Store.HouseStyle(c.Request().Context())
+	house, err := d.Store.House(c.Request().Context())
 	if err != nil {
 		return ch, next, err
 	}
-	if ch.Thought != nil {
+	current := house.Settings
+	if ch.Thought == nil {
+		ch.Revision = house.Revision
+	} else {
 		if current, err = ch.Thought.Over(setting.Default()); err != nil {
 			return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 		}
@@ -156,9 +170,24 @@ func (d *Desk) thoughtOf(c *echo.Context) (ch houseChanges, next setting.Setting
 
 // thinkHouse tells what a change would do, and changes nothing.
 func (d *Desk) thinkHouse(c *echo.Context) error {
-	_, next, err := d.thoughtOf(c)
+	ch, next, err := d.thoughtOf(c)
 	if err != nil {
 		return err
+	}
+	// What was thought of stands on what is in force now, whoever changed it.
+	ctx := c.Request().Context()
+	house, err := d.Store.House(ctx)
+	if err != nil {
+		return err
+	}
+	if house.Revision != ch.Revision {
+		saw, err := d.Store.HouseAt(ctx, house, ch.Revision)
+		if err != nil {
+			return err
+		}
+		if next, err = setting.Diff(saw.Settings, next).Over(house.Settings); err != nil {
+			return err
+		}
 	}
 	if found := setting.Check(next, 0); len(found) > 0 {
 		return refused(c, found)
@@ -175,21 +204,91 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 	if found := setting.Check(next, 0); len(found) > 0 {
 		return refused(c, found)
 	}
-	published, err := d.Store.SetHouseStyle(c.Request().Context(), next, d.Who(c).Account, ch.AtOnce)
+	ctx := c.Request().Context()
+	house, err := d.Store.House(ctx)
 	if err != nil {
 		return err
 	}
-	said := "Drafts follow now; readers see the change when a placement is published."
-	if ch.AtOnce {
-		said = "Drafts follow now, and " + plural(published, "placement was", "placements were") + " published with the change."
+	// The terms are no part of this change: they stay as its maker saw them.
+	if house, err = d.Store.HouseAt(ctx, house, ch.Revision); err != nil {
+		return err
 	}
-	return d.answerHouse(c, next, said)
+	house.Settings = next
+	published, m, err := d.Store.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, ch.AtOnce, d.Who(c).Account)
+	return changed(c, m, err, houseNamed, "house style", func(notice string) error {
+		said := "Drafts follow now; readers see the change when a placement is published."
+		if ch.AtOnce {
+			said = "Drafts follow now, and " + plural(published, "placement was", "placements were") + " published with the change."
+		}
+		return d.answerHouseNow(c, said, notice)
+	})
+}
+
+// houseNamed says a part of house style in words.
+func houseNamed(part string) string {
+	if key := store.SettingOf(part); key != "" {
+		return setting.Named([]setting.Key{key})
+	}
+	return map[string]string{"budget": "the limit for page 1", "sites": "the websites"}[part]
+}
+
+func checkedHouse(h store.House) error {
+	if found := setting.Check(h.Settings, 0); len(found) > 0 {
+		return errRefused(found)
+	}
+	if said := proof.CheckTerms(h.Terms, h.Sites); said != "" {
+		return errSentence{http.StatusUnprocessableEntity, said + " The earlier value is kept."}
+	}
+	return nil
+}
+
+// answerHouseNow answers with house style as it is in force.
+func (d *Desk) answerHouseNow(c *echo.Context, said, notice string) error {
+	house, err := d.Store.HouseStyle(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	s, err := d.houseStateOf(c.Request().Context(), house)
+	if err != nil {
+		return err
+	}
+	s.Said, s.Notice = said, notice
+	return c.JSON(http.StatusOK, s)
+}
+
+func (d *Desk) undoHouse(c *echo.Context) error { return d.moveHouse(c, -1) }
+func (d *Desk) redoHouse(c *echo.Context) error { return d.moveHouse(c, 1) }
+
+// moveHouse goes back or forward in house style itself. Drafts follow.
+func (d *Desk) moveHouse(c *echo.Context, way int) error {
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	err = d.Store.MoveHouse(ctx, saw.Revision, maker(c), way)
+	if errors.Is(err, store.ErrStale) {
+		house, err := d.Store.House(ctx)
+		if err != nil {
+			return err
+		}
+		_, _, made, err := d.Store.WaysOfHouse(ctx, house)
+		if err != nil {
+			return err
+		}
+		return told(c, outpaced(made.MadeBy, made.MadeAt, "house style", "undo again"))
+	}
+	if err != nil {
+		return err
+	}
+	return d.answerHouseNow(c, map[int]string{-1: "House style is as it was before; drafts follow.", 1: "House style is as it was again; drafts follow."}[way], "")
 }
 
 // terms is a request to change what the house asks, and its websites.
 type terms struct {
-	Budget int64        `json:"budget"`
-	Sites  []proof.Site `json:"sites"`
+	Revision int64        `json:"revision"` // that its maker saw
+	Budget   int64        `json:"budget"`
+	Sites    []proof.Site `json:"sites"`
 }
 
 func (d *Desk) changeTerms(c *echo.Context) error {
@@ -197,16 +296,18 @@ func (d *Desk) changeTerms(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&t); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "terms").Wrap(err)
 	}
-	if message := proof.CheckTerms(proof.Terms{Budget: t.Budget}, t.Sites); message != "" {
-		return c.JSON(http.StatusUnprocessableEntity, problem{message + " The earlier value is kept."})
-	}
 	ctx := c.Request().Context()
-	if err := d.Store.SetTerms(ctx, proof.Terms{Budget: t.Budget}, t.Sites); err != nil {
-		return err
-	}
-	house, err := d.Store.HouseStyle(ctx)
+	house, err := d.Store.House(ctx)
 	if err != nil {
 		return err
 	}
-	return d.answerHouse(c, house, "Kept. Proofs go by it from now on.")
+	// The settings are no part of this change: they stay as its maker saw them.
+	if house, err = d.Store.HouseAt(ctx, house, t.Revision); err != nil {
+		return err
+	}
+	house.Terms, house.Sites = proof.Terms{Budget: t.Budget}, t.Sites
+	_, m, err := d.Store.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, false, 0)
+	return changed(c, m, err, houseNamed, "house style", func(notice string) error {
+		return d.answerHouseNow(c, "Kept. Proofs go by it from now on.", notice)
+	})
 }

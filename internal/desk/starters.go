@@ -24,11 +24,11 @@ type startersView struct {
 
 // scene is what the page's script draws.
 type scene struct {
-	ID     int64      `json:"id"`
-	Step   int        `json:"step"`
-	Images string     `json:"images"`
-	Ladder []int      `json:"ladder"`
-	Cards  [][2]drawn `json:"cards"` // phone and laptop
+	ID       int64      `json:"id"`
+	Revision int64      `json:"revision"`
+	Images   string     `json:"images"`
+	Ladder   []int      `json:"ladder"`
+	Cards    [][2]drawn `json:"cards"` // phone and laptop
 }
 
 // starterCard is one starter, proofed with this document.
@@ -76,7 +76,7 @@ func (d *Desk) starters(c *echo.Context) error {
 		}
 		return cmp.Compare(first(a), first(b))
 	})
-	out.Scene = scene{ID: v.Placement.ID, Step: out.State.Step, Images: out.State.Images, Ladder: out.State.Ladder}
+	out.Scene = scene{ID: v.Placement.ID, Revision: out.State.Revision, Images: out.State.Images, Ladder: out.State.Ladder}
 	for _, card := range out.Cards {
 		out.Scene.Cards = append(out.Scene.Cards, [2]drawn{card.Phone, card.Laptop})
 	}
@@ -86,8 +86,8 @@ func (d *Desk) starters(c *echo.Context) error {
 // start sets a draft anew from a starter: house style with the starter over it.
 func (d *Desk) start(c *echo.Context) error {
 	var asked struct {
-		Step    int    `json:"step"`
-		Starter string `json:"starter"`
+		Revision int64  `json:"revision"`
+		Starter  string `json:"starter"`
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&asked); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "starter").Wrap(err)
@@ -97,12 +97,12 @@ func (d *Desk) start(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "starter")
 	}
 	start := store.Start{Starter: begun.Name, Reason: "Chosen by hand."}
-	return d.redraft(c, asked.Step, func(v benchView, current, house setting.Settings) (setting.Settings, error) {
+	return d.redraft(c, asked.Revision, func(v benchView, current, house setting.Settings) (redrafted, error) {
 		if chosen := starter.Choose(starterFacts(v.Edition)); chosen.Name == begun.Name {
 			start.Reason = chosen.Reason
 		}
 		next, err := begun.Set.Over(house)
 		next.OpenAt = current.OpenAt // a place in this document, not a purpose
-		return next, err
-	}, &start)
+		return redrafted{next, setting.Keys(), &start}, err
+	})
 }

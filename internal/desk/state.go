@@ -44,7 +44,10 @@ type bounds struct {
 // state is a placement's draft as the bench shows it, after each change.
 type state struct {
 	ID        int64                  `json:"id"`
-	Step      int                    `json:"step"`
+	Revision  int64                  `json:"revision"` // of the draft, and of house style below it
+	OfHouse   int64                  `json:"of_house"`
+	Version   int                    `json:"version"` // that readers see, or 0
+	Notice    string                 `json:"notice"`  // what others did meanwhile
 	Undo      bool                   `json:"undo"`
 	Redo      bool                   `json:"redo"`
 	Settings  setting.Settings       `json:"settings"`
@@ -234,7 +237,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	site := at.house.Sites[at.site]
 	views := proof.Run(f, settings, at.house.Terms, append([]proof.Screen{at.screen}, proof.Usual(site)...))
 	s := state{
-		ID: p.ID, Step: draft.Step, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
+		ID: p.ID, Revision: draft.Revision, OfHouse: at.house.Revision, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
 		Own: setting.Diff(at.house.Settings, settings).Keys(), House: words(at.house.Settings), Words: words(settings),
 		Unseen: []setting.Change{}, Behind: []string{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
 		Examining: v.Edition.State == store.Examining || (v.Edition.State == store.Ready && !v.Edition.Measured),
@@ -269,7 +272,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	case err != nil:
 		return state{}, err
 	default:
-		s.Published, s.Since = true, version.PublishedAt.Format("2 January 2006, 15:04")
+		s.Version, s.Published, s.Since = version.Number, true, version.PublishedAt.Format("2 January 2006, 15:04")
 		s.Unseen = setting.Changes(version.Settings, settings)
 		s.Behind = d.behind(pages, version.Settings, f.Pages)
 	}

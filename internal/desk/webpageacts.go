@@ -138,12 +138,12 @@ func (d *Desk) pullOnPage(c *echo.Context) error {
 func (d *Desk) undoPage(c *echo.Context) error { return d.movePage(c, -1) }
 func (d *Desk) redoPage(c *echo.Context) error { return d.movePage(c, 1) }
 
-func (d *Desk) movePage(c *echo.Context, by int) error {
+func (d *Desk) movePage(c *echo.Context, way int) error {
 	id, mark, err := d.marked(c)
 	if err != nil {
 		return err
 	}
-	err = d.Store.MoveWebPage(c.Request().Context(), id, mark, by)
+	err = d.Store.MoveWebPage(c.Request().Context(), id, mark, maker(c), way)
 	if errors.Is(err, store.ErrStale) {
 		return d.staleStep(c, id)
 	}

@@ -23,7 +23,7 @@ import (
 // pageState is a web page's draft as its screen shows it, after each change.
 type pageState struct {
 	ID      int64        `json:"id"`
-	Step    int          `json:"step"`
+	Step    int64        `json:"step"`
 	Mark    int64        `json:"mark"` // of the step that holds
 	Undo    bool         `json:"undo"`
 	Redo    bool         `json:"redo"`
@@ -93,13 +93,10 @@ func (d *Desk) pageStateOf(c *echo.Context, id int64, unsaved *webpage.Page) (pa
 	if err != nil {
 		return pageState{}, err
 	}
-	s := pageState{ID: id, Step: p.Step, Mark: step.Mark, Undo: p.Step > 0, By: step.MadeBy, At: step.MadeAt, Page: step.Content, Window: windowOf(c),
+	s := pageState{ID: id, Step: p.Step, Mark: step.Mark, Undo: step.Undo, Redo: step.Redo, By: step.MadeBy, At: step.MadeAt, Page: step.Content, Window: windowOf(c),
 		Frames: map[string]pageFrame{}, Glosses: []webpage.Gloss{}, Differences: []webpage.Difference{}, Plans: []planned{}}
 	if unsaved != nil {
 		s.Page = *unsaved
-	}
-	if s.Redo, err = d.Store.WebPageSteps(ctx, p); err != nil {
-		return s, err
 	}
 	if s.Path, err = d.Store.PathOf(ctx, id); err != nil {
 		return s, err

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"cmp"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -31,7 +32,7 @@ type listedPage struct {
 // siteData is the data of the list of pages.
 type siteData struct {
 	Pages    []listedPage
-	Frame    store.SiteFrame
+	Frame    frameState
 	Spoken   []site.Spoken
 	Trouble  string
 	Path     string
@@ -47,7 +48,7 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 		return err
 	}
 	v.Spoken = d.Site.Spoken()
-	if v.Frame, err = d.Store.SiteFrame(ctx); err != nil {
+	if v.Frame, err = d.frameStateOf(ctx); err != nil {
 		return err
 	}
 	paths, err := d.Store.Paths(ctx)
@@ -113,7 +114,7 @@ func (d *Desk) removeWebPage(c *echo.Context) error {
 // setFrame keeps what all pages have in common; readers see it at once.
 func (d *Desk) setFrame(c *echo.Context) error {
 	var sent struct {
-		Revision int           `json:"revision"`
+		Revision int64         `json:"revision"`
 		Frame    webpage.Frame `json:"frame"`
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
@@ -121,15 +122,67 @@ func (d *Desk) setFrame(c *echo.Context) error {
 	}
 	sent.Frame.Language = strings.TrimSpace(sent.Frame.Language)
 	sent.Frame.Accent = strings.ToLower(strings.TrimSpace(sent.Frame.Accent))
-	if said := sent.Frame.Check(); said != "" {
-		return c.JSON(http.StatusUnprocessableEntity, problem{said + " What was there before is kept."})
+	m, err := d.Store.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame, func(next webpage.Frame) error {
+		if said := next.Check(); said != "" {
+			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
+		}
+		return nil
+	})
+	return changed(c, m, err, webpage.FrameNamed, "what all pages have in common", func(notice string) error { return d.answerFrame(c, notice) })
+}
+
+// frameState is what all pages have in common, as its screen shows it.
+type frameState struct {
+	Revision int64         `json:"revision"`
+	Undo     bool          `json:"undo"`
+	Redo     bool          `json:"redo"`
+	Frame    webpage.Frame `json:"frame"`
+	Notice   string        `json:"notice"` // what others did meanwhile
+}
+
+func (d *Desk) frameStateOf(ctx context.Context) (frameState, error) {
+	f, err := d.Store.SiteFrame(ctx)
+	if err != nil {
+		return frameState{}, err
 	}
-	err := d.Store.SetSiteFrame(c.Request().Context(), sent.Revision, sent.Frame)
+	s := frameState{Revision: f.Revision, Frame: f.Content}
+	s.Undo, s.Redo, _, err = d.Store.WaysOfSiteFrame(ctx, f)
+	return s, err
+}
+
+func (d *Desk) answerFrame(c *echo.Context, notice string) error {
+	s, err := d.frameStateOf(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	s.Notice = notice
+	return c.JSON(http.StatusOK, s)
+}
+
+func (d *Desk) frameState(c *echo.Context) error { return d.answerFrame(c, "") }
+func (d *Desk) undoFrame(c *echo.Context) error  { return d.moveFrame(c, -1) }
+func (d *Desk) redoFrame(c *echo.Context) error  { return d.moveFrame(c, 1) }
+
+func (d *Desk) moveFrame(c *echo.Context, way int) error {
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	err = d.Store.MoveSiteFrame(ctx, saw.Revision, maker(c), way)
 	if errors.Is(err, store.ErrStale) {
-		return c.JSON(http.StatusConflict, problem{"The frame was changed in another window. Load this page again to see it; what you typed stays here until then."})
+		f, err := d.Store.SiteFrame(ctx)
+		if err != nil {
+			return err
+		}
+		_, _, made, err := d.Store.WaysOfSiteFrame(ctx, f)
+		if err != nil {
+			return err
+		}
+		return told(c, outpaced(made.MadeBy, made.MadeAt, "what all pages have in common", "undo again"))
 	}
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"revision": sent.Revision + 1, "frame": sent.Frame})
+	return d.answerFrame(c, "")
 }

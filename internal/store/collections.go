@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -9,13 +10,14 @@ import (
 	"gorm.io/gorm/clause"
 
 	"incipit/internal/core/collection"
+	"incipit/internal/draft"
 )
 
 // Collection is a named group of documents. Revision counts its changes.
 type Collection struct {
 	ID        int64
 	Key       string
-	Revision  int
+	Revision  int64
 	Content   collection.Collection `gorm:"serializer:json"`
 	CreatedAt time.Time
 	UpdatedAt time.Time
@@ -55,19 +57,55 @@ func (s *Store) CollectionByKey(ctx context.Context, key string) (Collection, er
 	return c, found(err, "collection")
 }
 
-// SetCollection keeps a change that was made of a revision, or gives ErrStale.
-func (s *Store) SetCollection(ctx context.Context, id int64, revision int, content collection.Collection) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		var c Collection
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&c, id).Error; err != nil {
-			return found(err, fmt.Sprintf("collection %d", id))
+// ofCollection is the draft of a collection.
+func ofCollection(id int64) live {
+	return live{draft.Collection, id,
+		func(tx *gorm.DB) (int64, any, error) {
+			var c Collection
+			err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&c, id).Error
+			return c.Revision, c.Content, found(err, fmt.Sprintf("collection %d", id))
+		},
+		func(tx *gorm.DB, revision int64, content json.RawMessage) error {
+			err := tx.Exec("UPDATE collections SET revision = ?, content = ?, updated_at = now() WHERE id = ?", revision, string(content), id).Error
+			return found(err, fmt.Sprintf("keep collection %d", id))
+		}}
+}
+
+// ChangeCollection keeps a change that was made of a revision, beside what others
+// changed since; a *Clash where they changed the same. check may refuse what it comes to.
+func (s *Store) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection, check func(collection.Collection) error) (Meanwhile, error) {
+	return s.change(ctx, ofCollection(id), seen, by, content, func(b json.RawMessage) error {
+		var c collection.Collection
+		if err := json.Unmarshal(b, &c); err != nil {
+			return fmt.Errorf("read collection %d: %w", id, err)
 		}
-		if c.Revision != revision {
-			return ErrStale
-		}
-		c.Content, c.Revision = content, revision+1
-		return tx.Save(&c).Error
-	})
+		return check(c)
+	}, nil)
+}
+
+// MoveCollection goes back (-1) or forward (+1) from what its maker saw, or gives
+// ErrStale.
+func (s *Store) MoveCollection(ctx context.Context, id, seen int64, by string, way int) error {
+	return s.move(ctx, ofCollection(id), seen, by, way)
+}
+
+// WaysOfCollection says whether undo and redo lead somewhere from what is in force.
+func (s *Store) WaysOfCollection(ctx context.Context, c Collection) (undo, redo bool, made draft.Step, err error) {
+	return s.ways(ctx, ofCollection(c.ID), c.Revision)
+}
+
+// SetCollection keeps a change that was made of the revision that holds, or gives
+// ErrStale.
+func (s *Store) SetCollection(ctx context.Context, id, revision int64, content collection.Collection) error {
+	kept, err := s.Collection(ctx, id)
+	if err != nil {
+		return err
+	}
+	if kept.Revision != revision {
+		return ErrStale
+	}
+	_, err = s.ChangeCollection(ctx, id, revision, "", content, func(collection.Collection) error { return nil })
+	return err
 }
 
 // RemoveCollection removes one. Its documents stay.

@@ -3,17 +3,21 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"strings"
 
 	"gorm.io/gorm"
 
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
+	"incipit/internal/draft"
 )
 
 // House is house style: the settings every placement starts from, what it asks
 // of placements, and the websites they stand on. There is at least one site.
 type House struct {
+	Revision int64
 	Settings setting.Settings
 	Terms    proof.Terms
 	Sites    []proof.Site
@@ -22,13 +26,15 @@ type House struct {
 // House reads house style: the product's defaults with the house's own choices
 // over them.
 func (s *Store) House(ctx context.Context) (House, error) {
-	return readHouse(s.db.WithContext(ctx))
+	return readHouse(s.db.WithContext(ctx), "")
 }
 
-func readHouse(db *gorm.DB) (House, error) {
+// readHouse reads house style, under a lock for one that changes it or that must not
+// have it changed.
+func readHouse(db *gorm.DB, lock string) (House, error) {
 	var settings, sites []byte
 	var h House
-	if err := db.Raw("SELECT settings, budget, sites FROM house_styles WHERE id = 1").Row().Scan(&settings, &h.Terms.Budget, &sites); err != nil {
+	if err := db.Raw("SELECT revision, settings, budget, sites FROM house_styles WHERE id = 1 "+lock).Row().Scan(&h.Revision, &settings, &h.Terms.Budget, &sites); err != nil {
 		return h, fmt.Errorf("read house style: %w", err)
 	}
 	var p setting.Patch
@@ -49,41 +55,176 @@ func (s *Store) HouseStyle(ctx context.Context) (setting.Settings, error) {
 	return h.Settings, err
 }
 
-// SetTerms keeps what the house asks of placements, and its websites.
-func (s *Store) SetTerms(ctx context.Context, terms proof.Terms, sites []proof.Site) error {
-	text, err := json.Marshal(sites)
-	if err != nil {
-		return fmt.Errorf("write the sites of house style: %w", err)
+// houseContent is house style as a step of its log has it: what differs from the
+// product's defaults, setting by setting, so that each can be changed by somebody else;
+// and the terms.
+type houseContent map[string]json.RawMessage
+
+const ofSetting = "settings." // begins the names of settings among the members
+
+func contentOf(settings setting.Settings, terms proof.Terms, sites []proof.Site) (houseContent, error) {
+	out := houseContent{}
+	for key, value := range setting.Diff(setting.Default(), settings) {
+		out[ofSetting+string(key)] = value
 	}
-	err = s.db.WithContext(ctx).Exec("UPDATE house_styles SET budget = ?, sites = ?, updated_at = now() WHERE id = 1", terms.Budget, string(text)).Error
-	return found(err, "keep the terms of house style")
+	for name, v := range map[string]any{"budget": terms.Budget, "sites": sites} {
+		b, err := json.Marshal(v)
+		if err != nil {
+			return nil, fmt.Errorf("write house style: %w", err)
+		}
+		out[name] = b
+	}
+	return out, nil
 }
 
-// SetHouseStyle keeps the settings of house style: drafts follow. With publish,
-// every published placement that follows a changed setting gets a new version,
-// which differs from the one before in these settings alone; what else its
-// draft has stays unseen. It gives how many were published.
-func (s *Store) SetHouseStyle(ctx context.Context, house setting.Settings, publishAs int64, atOnce bool) (int, error) {
-	published := 0
-	err := s.in(ctx, func(tx *gorm.DB) error {
-		before, err := readHouse(tx)
+// read gives the parts of a step's content.
+func (c houseContent) read() (h House, err error) {
+	p := setting.Patch{}
+	for name, value := range c {
+		if key, is := strings.CutPrefix(name, ofSetting); is {
+			p[setting.Key(key)] = value
+		}
+	}
+	if h.Settings, err = p.Over(setting.Default()); err != nil {
+		return h, fmt.Errorf("read house style: %w", err)
+	}
+	if err := json.Unmarshal(c["budget"], &h.Terms.Budget); err != nil {
+		return h, fmt.Errorf("read the budget of house style: %w", err)
+	}
+	if err := json.Unmarshal(c["sites"], &h.Sites); err != nil {
+		return h, fmt.Errorf("read the websites of house style: %w", err)
+	}
+	return h, nil
+}
+
+// SettingOf gives the setting that a member of house style's content is, or "".
+func SettingOf(member string) setting.Key {
+	key, is := strings.CutPrefix(member, ofSetting)
+	if !is {
+		return ""
+	}
+	return setting.Key(key)
+}
+
+// ofHouse is the draft of house style.
+var ofHouse = live{draft.House, 1,
+	func(tx *gorm.DB) (int64, any, error) {
+		h, err := readHouse(tx, "FOR UPDATE")
+		if err != nil {
+			return 0, nil, err
+		}
+		content, err := contentOf(h.Settings, h.Terms, h.Sites)
+		return h.Revision, content, err
+	},
+	func(tx *gorm.DB, revision int64, content json.RawMessage) error {
+		var c houseContent
+		if err := json.Unmarshal(content, &c); err != nil {
+			return fmt.Errorf("read house style: %w", err)
+		}
+		h, err := c.read()
 		if err != nil {
 			return err
 		}
-		text, err := json.Marshal(setting.Diff(setting.Default(), house))
+		settings, err := json.Marshal(setting.Diff(setting.Default(), h.Settings))
 		if err != nil {
 			return fmt.Errorf("write house style: %w", err)
 		}
-		if err := tx.Exec("UPDATE house_styles SET settings = ?, updated_at = now() WHERE id = 1", string(text)).Error; err != nil {
-			return fmt.Errorf("keep house style: %w", err)
+		err = tx.Exec("UPDATE house_styles SET revision = ?, settings = ?, budget = ?, sites = ?, updated_at = now() WHERE id = 1", revision, string(settings), h.Terms.Budget, string(c["sites"])).Error
+		return found(err, "keep house style")
+	}}
+
+// ChangeHouse keeps house style as it was made of a revision, beside what others changed
+// since; a *Clash where they changed the same. check may refuse what it comes to. atOnce
+// also publishes it in every published placement that follows: in the name of an
+// account; the count is returned.
+func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error, atOnce bool, publishAs int64) (published int, told Meanwhile, err error) {
+	content, err := contentOf(h.Settings, h.Terms, h.Sites)
+	if err != nil {
+		return 0, told, err
+	}
+	var next House
+	told, err = s.change(ctx, ofHouse, seen, by, content, func(b json.RawMessage) error {
+		var c houseContent
+		if err := json.Unmarshal(b, &c); err != nil {
+			return fmt.Errorf("read house style: %w", err)
 		}
+		if next, err = c.read(); err != nil {
+			return err
+		}
+		return check(next)
+	}, func(tx *gorm.DB, before json.RawMessage) error {
 		if !atOnce {
 			return nil
 		}
-		published, err = carry(tx, setting.Diff(before.Settings, house), publishAs)
+		var c houseContent
+		if err := json.Unmarshal(before, &c); err != nil {
+			return fmt.Errorf("read house style: %w", err)
+		}
+		was, err := c.read()
+		if err != nil {
+			return err
+		}
+		published, err = carry(tx, setting.Diff(was.Settings, next.Settings), publishAs)
 		return err
 	})
-	return published, err
+	return published, told, err
+}
+
+// HouseAt gives house style as it was at a revision; as it is now where that is not kept
+// any more: what is made of it then clashes.
+func (s *Store) HouseAt(ctx context.Context, now House, revision int64) (House, error) {
+	if now.Revision == revision {
+		return now, nil
+	}
+	step, err := draft.At(s.db.WithContext(ctx), draft.House, 1, revision)
+	if errors.Is(err, draft.ErrGone) {
+		return now, nil
+	}
+	if err != nil {
+		return now, err
+	}
+	c, err := draft.Read[houseContent](step)
+	if err != nil {
+		return now, err
+	}
+	h, err := c.read()
+	h.Revision = revision
+	return h, err
+}
+
+// MoveHouse goes back (-1) or forward (+1) from what its maker saw, or gives ErrStale.
+// Drafts follow; readers see it when a placement is published.
+func (s *Store) MoveHouse(ctx context.Context, seen int64, by string, way int) error {
+	return s.move(ctx, ofHouse, seen, by, way)
+}
+
+// WaysOfHouse says whether undo and redo lead somewhere from what is in force.
+func (s *Store) WaysOfHouse(ctx context.Context, h House) (undo, redo bool, made draft.Step, err error) {
+	return s.ways(ctx, ofHouse, h.Revision)
+}
+
+// SetTerms keeps what the house asks of placements, and its websites, whatever they are
+// now.
+func (s *Store) SetTerms(ctx context.Context, terms proof.Terms, sites []proof.Site) error {
+	h, err := s.House(ctx)
+	if err != nil {
+		return err
+	}
+	h.Terms, h.Sites = terms, sites
+	_, _, err = s.ChangeHouse(ctx, h.Revision, "", h, func(House) error { return nil }, false, 0)
+	return err
+}
+
+// SetHouseStyle keeps the settings of house style, whatever they are now (see
+// ChangeHouse).
+func (s *Store) SetHouseStyle(ctx context.Context, settings setting.Settings, publishAs int64, atOnce bool) (int, error) {
+	h, err := s.House(ctx)
+	if err != nil {
+		return 0, err
+	}
+	h.Settings = settings
+	n, _, err := s.ChangeHouse(ctx, h.Revision, "", h, func(House) error { return nil }, atOnce, publishAs)
+	return n, err
 }
 
 // carry publishes a change of house style where it is followed.
@@ -101,15 +242,19 @@ func carry(tx *gorm.DB, change setting.Patch, by int64) (int, error) {
 		if p.Published == nil {
 			continue
 		}
-		var step placementStep
-		if err := tx.First(&step, "placement_id = ? AND step = ?", id, p.Step).Error; err != nil {
-			return n, found(err, fmt.Sprintf("draft of placement %d", id))
+		step, err := draft.At(tx, draft.Placement, id, p.Step)
+		if err != nil {
+			return n, err
+		}
+		d, err := draftOf(step)
+		if err != nil {
+			return n, err
 		}
 		var v Version
 		if err := tx.First(&v, "placement_id = ? AND number = ?", id, *p.Published).Error; err != nil {
 			return n, found(err, fmt.Sprintf("version %d of placement %d", *p.Published, id))
 		}
-		next, err := setting.Followed(v.Settings, step.Settings, change)
+		next, err := setting.Followed(v.Settings, d.Patch, change)
 		if err != nil {
 			return n, fmt.Errorf("carry house style into placement %d: %w", id, err)
 		}
@@ -140,13 +285,17 @@ func (s *Store) Drafts(ctx context.Context) ([]Drafted, error) {
 	if err := db.Order("id").Find(&placements).Error; err != nil {
 		return nil, fmt.Errorf("read the placements: %w", err)
 	}
-	var steps []placementStep
-	if err := db.Raw(`SELECT s.* FROM placement_steps s JOIN placements p ON p.id = s.placement_id AND p.step = s.step`).Scan(&steps).Error; err != nil {
+	var steps []draft.Step
+	if err := db.Raw(`SELECT s.* FROM draft_steps s JOIN placements p ON s.kind = 'placement' AND p.id = s.subject AND p.step = s.revision`).Scan(&steps).Error; err != nil {
 		return nil, fmt.Errorf("read the drafts: %w", err)
 	}
 	own := map[int64]setting.Patch{}
 	for _, step := range steps {
-		own[step.PlacementID] = step.Settings
+		d, err := draftOf(step)
+		if err != nil {
+			return nil, err
+		}
+		own[step.Subject] = d.Patch
 	}
 	var documents []Document
 	if err := db.Find(&documents).Error; err != nil {

@@ -58,7 +58,7 @@ func (s *Store) ForgetPictures(ctx context.Context, before time.Time) (int, erro
 	r := s.db.WithContext(ctx).Exec(`
 		DELETE FROM pictures WHERE created_at < ? AND NOT given_out AND id NOT IN (
 			SELECT (b->>'of')::bigint
-			FROM (SELECT content FROM web_page_steps UNION ALL SELECT content FROM web_page_versions) pages,
+			FROM (SELECT content FROM draft_steps WHERE kind = 'page' UNION ALL SELECT content FROM web_page_versions) pages,
 			     jsonb_path_query(content, '$.**.blocks[*] ? (@.kind == "picture")') b
 			WHERE b->>'of' IS NOT NULL)`, before)
 	return int(r.RowsAffected), found(r.Error, "forget pictures that stand nowhere")

@@ -13,15 +13,16 @@ import (
 	"gorm.io/gorm/clause"
 
 	"incipit/internal/core/setting"
+	"incipit/internal/draft"
 )
 
-// Placement is a document set on web pages. Step is the step of its draft
+// Placement is a document set on web pages. Step is the revision of its draft
 // that holds; Published is the version readers see, or nil.
 type Placement struct {
 	ID         int64
 	Key        string
 	DocumentID int64
-	Step       int
+	Step       int64
 	Published  *int
 	// Record is the integrator's own name for what it is attached to, or nil.
 	Record    *string
@@ -40,10 +41,27 @@ type Start struct {
 // there is a step to go back or forward to.
 type Draft struct {
 	Patch      setting.Patch
-	Step       int
+	Revision   int64
 	Undo, Redo bool
 	// Starter names the set of settings it was last begun with, Reason says why.
 	Starter, Reason string
+	By              string // who made the step
+	At              time.Time
+}
+
+// placed is a step of a placement's draft, as it is kept.
+type placed struct {
+	Settings setting.Patch `json:"settings"`
+	Starter  string        `json:"starter"`
+	Reason   string        `json:"reason"`
+}
+
+func draftOf(step draft.Step) (Draft, error) {
+	p, err := draft.Read[placed](step)
+	if p.Settings == nil {
+		p.Settings = setting.Patch{}
+	}
+	return Draft{Patch: p.Settings, Revision: step.Revision, Starter: p.Starter, Reason: p.Reason, By: step.MadeBy, At: step.MadeAt}, err
 }
 
 // Version is what readers see: all settings, and the edition.
@@ -59,18 +77,8 @@ type Version struct {
 // TableName tells GORM the table.
 func (Version) TableName() string { return "placement_versions" }
 
-type placementStep struct {
-	PlacementID int64         `gorm:"primaryKey"`
-	Step        int           `gorm:"primaryKey"`
-	Settings    setting.Patch `gorm:"serializer:json"`
-
-	Starter, StarterReason string
-}
-
-func (placementStep) TableName() string { return "placement_steps" }
-
 // ErrStale is given when a draft was changed elsewhere meanwhile.
-var ErrStale = errors.New("the draft was changed elsewhere meanwhile")
+var ErrStale = draft.ErrStale
 
 // newKey makes a public key: 100 bits, readable aloud.
 func newKey() (string, error) {
@@ -96,7 +104,8 @@ func (s *Store) Place(ctx context.Context, document int64, start Start) (Placeme
 		if err := tx.Create(&p).Error; err != nil {
 			return fmt.Errorf("add placement: %w", err)
 		}
-		return tx.Create(&placementStep{PlacementID: p.ID, Settings: start.Patch, Starter: start.Starter, StarterReason: start.Reason}).Error
+		_, err := draft.Begin(tx, draft.Placement, p.ID, 0, "", placed{start.Patch, start.Starter, start.Reason})
+		return err
 	})
 	return p, err
 }
@@ -124,16 +133,17 @@ func (s *Store) PlacementsOf(ctx context.Context, document int64) ([]Placement, 
 
 // Draft reads a placement's draft.
 func (s *Store) Draft(ctx context.Context, p Placement) (Draft, error) {
-	var step placementStep
 	db := s.db.WithContext(ctx)
-	if err := db.First(&step, "placement_id = ? AND step = ?", p.ID, p.Step).Error; err != nil {
-		return Draft{}, found(err, fmt.Sprintf("draft of placement %d", p.ID))
+	step, err := draft.At(db, draft.Placement, p.ID, p.Step)
+	if err != nil {
+		return Draft{}, err
 	}
-	var ahead int64
-	if err := db.Model(&placementStep{}).Where("placement_id = ? AND step > ?", p.ID, p.Step).Count(&ahead).Error; err != nil {
-		return Draft{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
+	d, err := draftOf(step)
+	if err != nil {
+		return d, err
 	}
-	return Draft{Patch: step.Settings, Step: p.Step, Undo: p.Step > 0, Redo: ahead > 0, Starter: step.Starter, Reason: step.StarterReason}, nil
+	d.Undo, d.Redo, err = draft.Ways(db, step)
+	return d, err
 }
 
 // locked reads a placement for change within tx.
@@ -143,64 +153,141 @@ func locked(tx *gorm.DB, id int64) (Placement, error) {
 	return p, found(err, fmt.Sprintf("placement %d", id))
 }
 
-// Redraft keeps a change as the next step of the draft, if step is still the
-// one that holds, and drops what lay ahead. What the draft was begun with stays.
-func (s *Store) Redraft(ctx context.Context, id int64, step int, patch setting.Patch) error {
-	return s.nextStep(ctx, id, step, func(tx *gorm.DB) (placementStep, error) {
-		var now placementStep
-		err := tx.First(&now, "placement_id = ? AND step = ?", id, step).Error
-		now.Settings = patch
-		return now, found(err, fmt.Sprintf("draft of placement %d", id))
+// DraftNow is what a draft is when it is changed: the step that holds, house style
+// below it, and what the maker of the change saw; Known is false where that is not kept.
+type DraftNow struct {
+	Draft
+	House House
+	Saw   Draft
+	Known bool
+}
+
+// ChangeDraft has next make the following step of a draft out of the one that holds, in
+// one transaction. An error of next is given as it is, and nothing is changed.
+func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(now DraftNow) (Start, error)) error {
+	return s.onDraft(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		var at DraftNow
+		var err error
+		if at.Draft, err = draftOf(now); err != nil {
+			return now, err
+		}
+		if at.House, err = readHouse(tx, "FOR SHARE"); err != nil {
+			return now, err
+		}
+		at.Saw, at.Known = at.Draft, true
+		if seen != now.Revision {
+			step, err := draft.At(tx, draft.Placement, id, seen)
+			at.Known = err == nil
+			if err != nil && !errors.Is(err, draft.ErrGone) {
+				return now, err
+			}
+			if at.Known {
+				if at.Saw, err = draftOf(step); err != nil {
+					return now, err
+				}
+			}
+		}
+		start, err := next(at)
+		if err != nil {
+			return now, err
+		}
+		return draft.Next(tx, now, by, placed{start.Patch, start.Starter, start.Reason})
 	})
 }
 
-// Restart is Redraft with another beginning.
-func (s *Store) Restart(ctx context.Context, id int64, step int, start Start) error {
-	return s.nextStep(ctx, id, step, func(*gorm.DB) (placementStep, error) {
-		return placementStep{PlacementID: id, Settings: start.Patch, Starter: start.Starter, StarterReason: start.Reason}, nil
-	})
-}
-
-func (s *Store) nextStep(ctx context.Context, id int64, step int, next func(tx *gorm.DB) (placementStep, error)) error {
+// onDraft adds a step to a placement's draft.
+func (s *Store) onDraft(ctx context.Context, id int64, add func(tx *gorm.DB, now draft.Step) (draft.Step, error)) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		p, err := locked(tx, id)
 		if err != nil {
 			return err
 		}
-		if p.Step != step {
+		now, err := draft.At(tx, draft.Placement, id, p.Step)
+		if err != nil {
+			return err
+		}
+		next, err := add(tx, now)
+		if err != nil {
+			return err
+		}
+		return tx.Model(&p).Updates(map[string]any{"step": next.Revision}).Error
+	})
+}
+
+// DraftAt reads a step of a draft, or gives draft.ErrGone.
+func (s *Store) DraftAt(ctx context.Context, id, revision int64) (Draft, error) {
+	step, err := draft.At(s.db.WithContext(ctx), draft.Placement, id, revision)
+	if err != nil {
+		return Draft{}, err
+	}
+	return draftOf(step)
+}
+
+// Redraft keeps settings as the next step of the draft, if a revision is still the one
+// that holds. What the draft was begun with stays.
+func (s *Store) Redraft(ctx context.Context, id, revision int64, patch setting.Patch) error {
+	return s.ChangeDraft(ctx, id, revision, "", func(now DraftNow) (Start, error) {
+		if now.Revision != revision {
+			return Start{}, ErrStale
+		}
+		return Start{Starter: now.Starter, Reason: now.Reason, Patch: patch}, nil
+	})
+}
+
+// Move goes one step back (-1) or forward (+1) in a draft that stands where its maker
+// saw it, or gives ErrStale. Where there is no such step it stays.
+func (s *Store) Move(ctx context.Context, id, revision int64, by string, way int) error {
+	err := s.onDraft(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		if now.Revision != revision {
+			return now, ErrStale
+		}
+		return draft.Move(tx, now, by, way)
+	})
+	if errors.Is(err, draft.ErrNothing) {
+		return nil
+	}
+	return err
+}
+
+// Seen is what the maker of a command had on screen: the revisions of a placement's
+// draft and of house style.
+type Seen struct {
+	Revision int64 `json:"revision"`
+	House    int64 `json:"house"`
+}
+
+// PublishDraft makes a draft the version readers see, as its maker saw it, or gives
+// ErrStale; check may refuse what it comes to.
+func (s *Store) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, check func(setting.Settings) error) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		// House style is read under a lock that its own change needs: it stays as it is.
+		house, err := readHouse(tx, "FOR SHARE")
+		if err != nil {
+			return err
+		}
+		if p.Step != seen.Revision || house.Revision != seen.House {
 			return ErrStale
 		}
-		if err := tx.Where("placement_id = ? AND step > ?", id, step).Delete(&placementStep{}).Error; err != nil {
-			return fmt.Errorf("drop later steps: %w", err)
-		}
-		row, err := next(tx)
+		step, err := draft.At(tx, draft.Placement, id, p.Step)
 		if err != nil {
 			return err
 		}
-		row.Step = step + 1
-		if err := tx.Create(&row).Error; err != nil {
-			return fmt.Errorf("keep the change: %w", err)
-		}
-		return tx.Model(&p).Updates(map[string]any{"step": step + 1}).Error
-	})
-}
-
-// Move goes one step back (-1) or forward (+1) in the draft. Where there is no
-// such step it stays.
-func (s *Store) Move(ctx context.Context, id int64, by int) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		p, err := locked(tx, id)
+		d, err := draftOf(step)
 		if err != nil {
 			return err
 		}
-		var n int64
-		if err := tx.Model(&placementStep{}).Where("placement_id = ? AND step = ?", id, p.Step+by).Count(&n).Error; err != nil {
-			return fmt.Errorf("look for a step: %w", err)
+		settings, err := d.Patch.Over(house.Settings)
+		if err != nil {
+			return fmt.Errorf("draft of placement %d: %w", id, err)
 		}
-		if n == 0 {
-			return nil
+		if err := check(settings); err != nil {
+			return err
 		}
-		return tx.Model(&p).Updates(map[string]any{"step": p.Step + by}).Error
+		return publish(tx, p, edition, by, settings)
 	})
 }
 
@@ -229,6 +316,21 @@ func publish(tx *gorm.DB, p Placement, edition, by int64, settings setting.Setti
 		return fmt.Errorf("keep the version: %w", err)
 	}
 	return tx.Model(&p).Updates(map[string]any{"published": v.Number}).Error
+}
+
+// WithdrawSeen is Withdraw where the version that readers see is the one that its maker
+// saw, or gives ErrStale.
+func (s *Store) WithdrawSeen(ctx context.Context, id int64, version int) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		if p.Published != nil && *p.Published != version {
+			return ErrStale
+		}
+		return tx.Model(&p).Updates(map[string]any{"published": nil}).Error
+	})
 }
 
 // Withdraw takes a placement from its readers; publishing brings it back.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -10,26 +11,33 @@ import (
 	"gorm.io/gorm/clause"
 
 	"incipit/internal/core/webpage"
+	"incipit/internal/draft"
 )
 
-// WebPage is a page that we publish. Step is the step of its draft that holds.
+// WebPage is a page that we publish. Step is the revision of its draft that holds.
 type WebPage struct {
 	ID        int64
-	Step      int
+	Step      int64
 	CreatedAt time.Time
 	UpdatedAt time.Time
 }
 
-// WebPageStep is one step of a page's draft.
+// WebPageStep is one step of a page's draft. Mark is its revision.
 type WebPageStep struct {
-	WebPageID int64 `gorm:"primaryKey"`
-	Step      int   `gorm:"primaryKey"`
-	// Mark names the step for ever; numbers are used again after an undo.
-	Mark    int64        `gorm:"->"`
-	Content webpage.Page `gorm:"serializer:json"`
-	MadeBy  string
-	MadeAt  time.Time
+	Mark       int64
+	Content    webpage.Page
+	MadeBy     string
+	MadeAt     time.Time
+	Undo, Redo bool // as far as it was asked
 }
+
+func pageStep(step draft.Step) (WebPageStep, error) {
+	content, err := draft.Read[webpage.Page](step)
+	return WebPageStep{Mark: step.Revision, Content: content, MadeBy: step.MadeBy, MadeAt: step.MadeAt}, err
+}
+
+// firstRevision is the revision of a page's first step: 0 names none.
+const firstRevision = 1
 
 // WebPageVersion is a page as it was published.
 type WebPageVersion struct {
@@ -60,13 +68,13 @@ var ErrTaken = errors.New("another page has that address")
 
 // AddWebPage keeps a new page with its address.
 func (s *Store) AddWebPage(ctx context.Context, path string, content webpage.Page, by string) (WebPage, error) {
-	var p WebPage
+	p := WebPage{Step: firstRevision}
 	err := s.in(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(&p).Error; err != nil {
 			return fmt.Errorf("add a web page: %w", err)
 		}
-		if err := tx.Create(&WebPageStep{WebPageID: p.ID, Content: content, MadeBy: by, MadeAt: time.Now().UTC()}).Error; err != nil {
-			return fmt.Errorf("add a web page: %w", err)
+		if _, err := draft.Begin(tx, draft.Page, p.ID, firstRevision, by, content); err != nil {
+			return err
 		}
 		return setPath(tx, p.ID, path)
 	})
@@ -87,72 +95,72 @@ func (s *Store) WebPages(ctx context.Context) ([]WebPage, error) {
 	return out, found(err, "list web pages")
 }
 
-// WebPageSteps says whether there is a step to go forward to.
-func (s *Store) WebPageSteps(ctx context.Context, p WebPage) (ahead bool, err error) {
-	var n int64
-	err = s.db.WithContext(ctx).Model(&WebPageStep{}).Where("web_page_id = ? AND step > ?", p.ID, p.Step).Count(&n).Error
-	return n > 0, found(err, fmt.Sprintf("steps of web page %d", p.ID))
-}
-
 // Rewrite has next make the following step of a page's draft out of the one
 // that an editor saw, by its mark, and the one that holds now, in one
 // transaction; seen is nil where that is gone. An error of next is given as it
 // is, and nothing is changed.
 func (s *Store) Rewrite(ctx context.Context, id, mark int64, by string, next func(seen *WebPageStep, now WebPageStep) (webpage.Page, error)) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
-		p, err := lockedWebPage(tx, id)
+		p, step, err := standingPage(tx, id)
 		if err != nil {
 			return err
 		}
-		var now WebPageStep
-		if err := tx.First(&now, "web_page_id = ? AND step = ?", id, p.Step).Error; err != nil {
-			return found(err, fmt.Sprintf("draft of web page %d", id))
+		now, err := pageStep(step)
+		if err != nil {
+			return err
 		}
-		// What an editor saw may be gone, where somebody else went back since.
-		var seen []WebPageStep
-		if err := tx.Where("web_page_id = ? AND mark = ?", id, mark).Find(&seen).Error; err != nil {
-			return fmt.Errorf("read what was seen: %w", err)
-		}
+		// What an editor saw may be long ago.
 		var was *WebPageStep
-		if len(seen) > 0 {
-			was = &seen[0]
+		saw, err := draft.At(tx, draft.Page, id, mark)
+		if err != nil && !errors.Is(err, draft.ErrGone) {
+			return err
+		}
+		if err == nil {
+			read, err := pageStep(saw)
+			if err != nil {
+				return err
+			}
+			was = &read
 		}
 		content, err := next(was, now)
 		if err != nil {
 			return err
 		}
-		if err := tx.Where("web_page_id = ? AND step > ?", id, p.Step).Delete(&WebPageStep{}).Error; err != nil {
-			return fmt.Errorf("drop later steps: %w", err)
+		made, err := draft.Next(tx, step, by, content)
+		if err != nil {
+			return err
 		}
-		if err := tx.Create(&WebPageStep{WebPageID: id, Step: p.Step + 1, Content: content, MadeBy: by, MadeAt: time.Now().UTC()}).Error; err != nil {
-			return fmt.Errorf("keep the change: %w", err)
-		}
-		return tx.Model(&p).Updates(map[string]any{"step": p.Step + 1}).Error
+		return tx.Model(&p).Updates(map[string]any{"step": made.Revision}).Error
 	})
 }
 
-// standingAt reads a page for change and the step of its draft that holds, if
-// that is the one with a mark; else ErrStale.
-func standingAt(tx *gorm.DB, id, mark int64) (WebPage, WebPageStep, error) {
+// standingPage reads a page for change and the step of its draft that holds.
+func standingPage(tx *gorm.DB, id int64) (WebPage, draft.Step, error) {
 	p, err := lockedWebPage(tx, id)
 	if err != nil {
-		return p, WebPageStep{}, err
+		return p, draft.Step{}, err
 	}
-	var draft WebPageStep
-	if err := tx.First(&draft, "web_page_id = ? AND step = ?", id, p.Step).Error; err != nil {
-		return p, draft, found(err, fmt.Sprintf("draft of web page %d", id))
-	}
-	if draft.Mark != mark {
-		return p, draft, ErrStale
-	}
-	return p, draft, nil
+	step, err := draft.At(tx, draft.Page, id, p.Step)
+	return p, step, err
 }
 
 // WebPageDraft reads the step of a page's draft that holds.
 func (s *Store) WebPageDraft(ctx context.Context, id int64) (WebPageStep, error) {
-	var out WebPageStep
-	err := s.db.WithContext(ctx).Where("web_page_id = ? AND step = (SELECT step FROM web_pages WHERE id = ?)", id, id).First(&out).Error
-	return out, found(err, fmt.Sprintf("draft of web page %d", id))
+	p, err := s.WebPage(ctx, id)
+	if err != nil {
+		return WebPageStep{}, err
+	}
+	db := s.db.WithContext(ctx)
+	step, err := draft.At(db, draft.Page, id, p.Step)
+	if err != nil {
+		return WebPageStep{}, err
+	}
+	out, err := pageStep(step)
+	if err != nil {
+		return out, err
+	}
+	out.Undo, out.Redo, err = draft.Ways(db, step)
+	return out, err
 }
 
 func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {
@@ -163,19 +171,25 @@ func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {
 
 // MoveWebPage goes back (-1) or forward (+1) in a draft that stands where an
 // editor saw it, by its mark, or gives ErrStale. Where there is no such step it stays.
-func (s *Store) MoveWebPage(ctx context.Context, id, mark int64, by int) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		p, draft, err := standingAt(tx, id, mark)
+func (s *Store) MoveWebPage(ctx context.Context, id, mark int64, by string, way int) error {
+	err := s.in(ctx, func(tx *gorm.DB) error {
+		p, step, err := standingPage(tx, id)
 		if err != nil {
 			return err
 		}
-		step := draft.Step
-		var n int64
-		if err := tx.Model(&WebPageStep{}).Where("web_page_id = ? AND step = ?", id, step+by).Count(&n).Error; err != nil || n == 0 {
-			return found(err, "look for a step")
+		if step.Revision != mark {
+			return ErrStale
 		}
-		return tx.Model(&p).Updates(map[string]any{"step": step + by}).Error
+		next, err := draft.Move(tx, step, by, way)
+		if err != nil {
+			return err
+		}
+		return tx.Model(&p).Updates(map[string]any{"step": next.Revision}).Error
 	})
+	if errors.Is(err, draft.ErrNothing) {
+		return nil
+	}
+	return err
 }
 
 // Versions lists what was published of a page, the latest first.
@@ -208,7 +222,14 @@ func (s *Store) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
 // before are dropped: the latest word counts.
 func (s *Store) PublishWebPage(ctx context.Context, id, mark int64, by string, plan webpage.Plan) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
-		_, draft, err := standingAt(tx, id, mark)
+		_, step, err := standingPage(tx, id)
+		if err != nil {
+			return err
+		}
+		if step.Revision != mark {
+			return ErrStale
+		}
+		content, err := draft.Read[webpage.Page](step)
 		if err != nil {
 			return err
 		}
@@ -217,7 +238,7 @@ func (s *Store) PublishWebPage(ctx context.Context, id, mark int64, by string, p
 			return fmt.Errorf("count versions: %w", err)
 		}
 		now := time.Now().UTC()
-		if err := tx.Create(&WebPageVersion{WebPageID: id, Number: last + 1, Content: draft.Content, MadeBy: by, MadeAt: now}).Error; err != nil {
+		if err := tx.Create(&WebPageVersion{WebPageID: id, Number: last + 1, Content: content, MadeBy: by, MadeAt: now}).Error; err != nil {
 			return fmt.Errorf("keep the version: %w", err)
 		}
 		if err := dropPlans(tx, id, now); err != nil {
@@ -328,7 +349,7 @@ func (s *Store) RemoveWebPage(ctx context.Context, id int64) error {
 // SiteFrame is what all pages have in common. Revision counts its changes.
 type SiteFrame struct {
 	One      bool `gorm:"primaryKey"`
-	Revision int
+	Revision int64
 	Content  webpage.Frame `gorm:"serializer:json"`
 }
 
@@ -345,23 +366,56 @@ func (s *Store) SiteFrame(ctx context.Context) (SiteFrame, error) {
 	return f, found(err, "the site's frame")
 }
 
-// SetSiteFrame keeps a change that was made of a revision, or gives ErrStale.
-func (s *Store) SetSiteFrame(ctx context.Context, revision int, content webpage.Frame) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
+// ofSite is the draft of what all pages have in common.
+var ofSite = live{draft.Site, 1,
+	func(tx *gorm.DB) (int64, any, error) {
 		first := SiteFrame{One: true, Content: webpage.NewFrame()}
 		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&first).Error; err != nil {
-			return fmt.Errorf("keep the site's frame: %w", err)
+			return 0, nil, fmt.Errorf("keep the site's frame: %w", err)
 		}
 		var f SiteFrame
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&f).Error; err != nil {
+		err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&f).Error
+		return f.Revision, f.Content, found(err, "the site's frame")
+	},
+	func(tx *gorm.DB, revision int64, content json.RawMessage) error {
+		return found(tx.Exec("UPDATE site_frame SET revision = ?, content = ?", revision, string(content)).Error, "keep the site's frame")
+	}}
+
+// ChangeSiteFrame keeps a change that was made of a revision, beside what others
+// changed since; a *Clash where they changed the same. check may refuse what it comes to.
+func (s *Store) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame, check func(webpage.Frame) error) (Meanwhile, error) {
+	return s.change(ctx, ofSite, seen, by, content, func(b json.RawMessage) error {
+		var f webpage.Frame
+		if err := json.Unmarshal(b, &f); err != nil {
 			return fmt.Errorf("read the site's frame: %w", err)
 		}
-		if f.Revision != revision {
-			return ErrStale
-		}
-		f.Content, f.Revision = content, revision+1
-		return tx.Save(&f).Error
-	})
+		return check(f)
+	}, nil)
+}
+
+// MoveSiteFrame goes back (-1) or forward (+1) from what its maker saw, or gives
+// ErrStale.
+func (s *Store) MoveSiteFrame(ctx context.Context, seen int64, by string, way int) error {
+	return s.move(ctx, ofSite, seen, by, way)
+}
+
+// WaysOfSiteFrame says whether undo and redo lead somewhere from what is in force.
+func (s *Store) WaysOfSiteFrame(ctx context.Context, f SiteFrame) (undo, redo bool, made draft.Step, err error) {
+	return s.ways(ctx, ofSite, f.Revision)
+}
+
+// SetSiteFrame keeps a change that was made of the revision that holds, or gives
+// ErrStale.
+func (s *Store) SetSiteFrame(ctx context.Context, revision int64, content webpage.Frame) error {
+	kept, err := s.SiteFrame(ctx)
+	if err != nil {
+		return err
+	}
+	if kept.Revision != revision {
+		return ErrStale
+	}
+	_, err = s.ChangeSiteFrame(ctx, revision, "", content, func(webpage.Frame) error { return nil })
+	return err
 }
 
 // NamesOn gives what documents, collections and pictures on pages are called. What is

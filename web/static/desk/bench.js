@@ -73,13 +73,19 @@ export const bench = () => ({
       } catch (refused) {
         this.st.problems = refused.problems ?? {};
         if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
-        if (refused.status === 409) this.run(() => ask('GET', this.address('state')));
+        // What others did is in view by the time the clash is told of.
+        const state = refused.status === 409 && await ask('GET', this.address('state')).catch(() => null);
+        if (state) {
+          this.shown = null;
+          this.renew();
+          this.take(state);
+        }
         // Fields go back to what stands.
         this.st.settings = { ...this.st.settings };
         this.$nextTick(() => this.refill());
       } finally {
         this.busy = false;
-        document.body.dataset.step = this.st.step;
+        document.body.dataset.revision = this.st.revision;
       }
     });
     return this.queue;
@@ -91,10 +97,13 @@ export const bench = () => ({
     document.body.dataset.shown = `${Math.round(state.screen.column)}`;
   },
   inner(settings) { return Object.entries(settings).filter(([key]) => !outerOnly.has(key)); },
-  change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { step: this.st.step, ...(typeof changes === 'function' ? changes() : changes) })); },
-  start(name) { return this.run(() => ask('POST', this.address('starter'), { step: this.st.step, starter: name })); },
-  undo() { return this.run(() => ask('POST', this.address('undo'))); },
-  redo() { return this.run(() => ask('POST', this.address('redo'))); },
+  /** What a command is made of: others may have gone on since. */
+  saw() { return { revision: this.st.revision, house: this.st.of_house, version: this.st.version }; },
+  seen() { this.st.notice = ''; },
+  change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { revision: this.st.revision, ...(typeof changes === 'function' ? changes() : changes) })); },
+  start(name) { return this.run(() => ask('POST', this.address('starter'), { revision: this.st.revision, starter: name })); },
+  undo() { return this.run(() => ask('POST', this.address('undo'), this.saw())); },
+  redo() { return this.run(() => ask('POST', this.address('redo'), this.saw())); },
   // Waits for what is being kept; a second press finds nothing to do.
   async publish(anyway = false) {
     await this.queue;
@@ -104,7 +113,7 @@ export const bench = () => ({
       return;
     }
     byId('musts').close();
-    await this.run(() => ask('POST', `${this.address('publish')}${anyway ? '&anyway=1' : ''}`));
+    await this.run(() => ask('POST', `${this.address('publish')}${anyway ? '&anyway=1' : ''}`, this.saw()));
     byId('publish').focus();
     // Code that was pasted before keeps the room that it has.
     if (this.st.behind.length) this.openCode();
@@ -116,7 +125,7 @@ export const bench = () => ({
   mustWords(m) { return `${m.text} (${m.screens.join(', ')})`; },
   elsewhereWords(e) { return `On ${e.screens.join(', ')}: ${e.text}`; },
   showElsewhere(e) { return this.show('page', e.page); },
-  withdraw() { return this.run(() => ask('POST', this.address('withdraw'))).then(() => byId('publish').focus()); },
+  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), this.saw())).then(() => byId('publish').focus()); },
   refresh() { return this.run(() => ask('GET', this.address('state'))); },
 
   // What the stage shows.
@@ -141,7 +150,7 @@ export const bench = () => ({
   pull(p, keep) {
     if (keep) {
       this.wanted = null;
-      return this.run(() => ask('POST', this.address('pull'), { ...p, keep: true, step: this.st.step }));
+      return this.run(() => ask('POST', this.address('pull'), { ...p, keep: true, revision: this.st.revision }));
     }
     this.shown ??= JSON.stringify(this.inner(this.st.settings));
     return this.peek(() => ask('POST', this.address('pull'), p));
@@ -271,7 +280,7 @@ export const bench = () => ({
     }
     for (const [id, src, box] of [['seen', new URL(this.st.address).pathname, this.comparison.published], ['drafted', `/stage/${this.st.id}`, this.comparison.draft]]) {
       const pane = byId(id);
-      const stands = JSON.stringify([src, this.st.step, this.st.since, box]);
+      const stands = JSON.stringify([src, this.st.revision, this.st.since, box]);
       if (pane.dataset.stands === stands) continue;
       pane.dataset.stands = stands;
       const view = document.createElement('iframe');

@@ -5,7 +5,7 @@ import { listed, read } from './websites.js';
 
 export const gather = () => ({
   st: JSON.parse(document.getElementById('state').textContent),
-  past: [], trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),
+  trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),
 
   init() {
     const width = document.getElementById('gwidth');
@@ -28,12 +28,12 @@ export const gather = () => ({
 
   // One change after another, each made of what the one before left: a press of
   // a button ends the writing in a field, which is a change of its own.
-  keep(change, said, remember = true) {
+  keep(change, said) { return this.run('PUT', '', () => ({ revision: this.st.revision, content: change(this.st.content) }), said); },
+  run(method, path, body, said) {
     this.queue = this.queue.then(async () => {
       const before = this.st.content;
       try {
-        this.st = await ask('PUT', `/collections/${this.st.id}`, { revision: this.st.revision, content: change(before) });
-        if (remember) this.past.push(before);
+        this.st = await ask(method, `/collections/${this.st.id}${path}`, body());
         this.trouble = '';
         this.said = said;
         document.getElementById('try').src = this.st.address;
@@ -65,14 +65,13 @@ export const gather = () => ({
   },
   categorise(at, category) { return this.change((items) => items.map((i, k) => (k === at ? { ...i, category: category.trim() } : i)), 'Kept.'); },
   take(at) { return this.change((items) => items.filter((_, k) => k !== at), 'Taken out. Undo brings it back.'); },
-  undo() {
-    const back = this.past.pop();
-    return back && this.keep(() => back, 'As before.', false);
-  },
+  undo() { return this.st.undo && this.run('POST', '/undo', () => ({ revision: this.st.revision }), 'As before.'); },
+  redo() { return this.st.redo && this.run('POST', '/redo', () => ({ revision: this.st.revision }), 'As it was again.'); },
   key(event) {
-    if ((event.ctrlKey || event.metaKey) && event.key === 'z' && !/INPUT|SELECT|TEXTAREA/.test(event.target.tagName)) {
+    if ((event.ctrlKey || event.metaKey) && /^[zy]$/.test(event.key) && !/INPUT|SELECT|TEXTAREA/.test(event.target.tagName)) {
       event.preventDefault();
-      this.undo();
+      if (event.key === 'y') this.redo();
+      else this.undo();
     }
   },
   wide(px) {

@@ -20,6 +20,11 @@ export const house = () => ({
         this.trouble = '';
         if (remember) this.past.push(before);
       } catch (refused) {
+        // What others did is in view by the time the clash is told of; what was thought
+        // of stays, on top of it.
+        const state = refused.status === 409
+          && await ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {}, follow: [] }).catch(() => null);
+        if (state) this.st = state;
         this.st.problems = refused.problems ?? {};
         if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
         this.st.settings = { ...this.st.settings };
@@ -29,27 +34,34 @@ export const house = () => ({
     });
     return this.queue;
   },
-  change(changes) { return this.run('POST', '/house-style/thought', () => ({ thought: this.st.thought, ...(typeof changes === 'function' ? changes() : changes) }), true); },
+  change(changes) { return this.run('POST', '/house-style/thought', () => ({ revision: this.st.revision, thought: this.st.thought, ...(typeof changes === 'function' ? changes() : changes) }), true); },
   undo() {
     const back = this.past.pop();
-    return back && this.run('POST', '/house-style/thought', { thought: back, set: {}, follow: [] }, false);
+    if (back) return this.run('POST', '/house-style/thought', () => ({ revision: this.st.revision, thought: back, set: {}, follow: [] }), false);
+    return this.canUndo() && this.run('POST', '/house-style/undo', () => ({ revision: this.st.revision }), false);
   },
+  // First what is thought of is taken back, then what was put in force.
+  canUndo() { return this.past.length > 0 || this.st.undo && !this.st.changes.length; },
+  canRedo() { return this.st.redo && !this.st.changes.length; },
+  redo() { return this.canRedo() && this.run('POST', '/house-style/redo', () => ({ revision: this.st.revision }), false); },
   async apply(atOnce) {
-    await this.run('PATCH', '/house-style', () => ({ thought: this.st.thought, set: {}, follow: [], at_once: atOnce }), false);
+    await this.run('PATCH', '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [], at_once: atOnce }), false);
+    if (!this.trouble && !this.st.changes.length) this.past = [];
   },
   async drop() {
     await this.run('GET', '/house-style/state', undefined, true);
   },
   key(event) {
-    if ((event.ctrlKey || event.metaKey) && event.key === 'z' && !/INPUT|SELECT/.test(event.target.tagName)) {
+    if ((event.ctrlKey || event.metaKey) && /^[zy]$/.test(event.key) && !/INPUT|SELECT/.test(event.target.tagName)) {
       event.preventDefault();
-      this.undo();
+      if (event.key === 'y') this.redo();
+      else this.undo();
     }
   },
 
   // What is asked, and the websites.
   budget() { return Math.round(this.st.budget / 1000); },
-  terms(change) { return this.run('PUT', '/house-style/terms', () => ({ budget: this.st.budget, sites: this.st.sites, ...change(this.st.sites) }), false); },
+  terms(change) { return this.run('PUT', '/house-style/terms', () => ({ revision: this.st.revision, budget: this.st.budget, sites: this.st.sites, ...change(this.st.sites) }), false); },
   setBudget(text) { return this.terms(() => ({ budget: Math.round(Number(text) * 1000) })); },
   setSite(i, key, text) { return this.terms((sites) => ({ sites: sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) })); },
   addSite() { return this.terms((sites) => ({ sites: [...sites, { ...sites.at(-1), name: `Website ${sites.length + 1}` }] })); },

@@ -2,8 +2,9 @@
 import { ask } from './ask.js';
 
 export const siteframe = () => ({
-  ...JSON.parse(document.getElementById('frame').textContent),
-  trouble: '', said: '', past: [], queue: Promise.resolve(),
+  st: JSON.parse(document.getElementById('frame').textContent),
+  get frame() { return this.st.frame; },
+  trouble: '', said: '', queue: Promise.resolve(),
 
   init() {
     document.documentElement.style.setProperty('--try', this.frame.accent);
@@ -12,21 +13,20 @@ export const siteframe = () => ({
   titleOf(page) { return [...document.getElementById('navpage').options].find((o) => Number(o.value) === page)?.textContent ?? 'a page that was removed'; },
   // One change after another, each made of what the one before left: a press of
   // a button ends the writing in a field, which is a change of its own.
-  keep(change, remember = true) {
+  keep(change) { return this.run('PUT', '/web-pages/frame', () => ({ revision: this.st.revision, frame: change(this.frame) }), 'Kept. All pages have it.'); },
+  run(method, address, body, said) {
     this.queue = this.queue.then(async () => {
-      const before = this.frame;
       try {
-        const { revision, frame: kept } = await ask('PUT', '/web-pages/frame', { revision: this.revision, frame: change(before) });
-        this.revision = revision;
-        this.frame = kept;
-        if (remember) this.past.push(before);
+        this.st = await ask(method, address, body());
         this.trouble = '';
-        this.said = 'Kept. All pages have it.';
-        document.documentElement.style.setProperty('--try', kept.accent);
+        this.said = said;
+        document.documentElement.style.setProperty('--try', this.frame.accent);
       } catch (refused) {
+        // What others did is in view by the time the clash is told of.
+        const state = refused.status === 409 && await ask('GET', '/web-pages/frame').catch(() => null);
+        this.st = state || { ...this.st, frame: { ...this.frame } };
         this.trouble = refused.message;
         this.said = '';
-        this.frame = { ...before };
       }
     });
     return this.queue;
@@ -46,10 +46,8 @@ export const siteframe = () => ({
     address.value = '';
     return this.links((list) => [...list, link]);
   },
-  undo() {
-    const back = this.past.pop();
-    return back && this.keep(() => back, false);
-  },
+  undo() { return this.run('POST', '/web-pages/frame/undo', () => ({ revision: this.st.revision }), 'As before. All pages have it.'); },
+  redo() { return this.run('POST', '/web-pages/frame/redo', () => ({ revision: this.st.revision }), 'As it was again. All pages have it.'); },
 });
 
 export const history = () => ({

@@ -16,7 +16,7 @@ export const starters = () => ({
   },
   async start(name) {
     try {
-      await ask('POST', `/placements/${this.scene.id}/starter`, { step: this.scene.step, starter: name });
+      await ask('POST', `/placements/${this.scene.id}/starter`, { revision: this.scene.revision, starter: name });
       location.assign(`/placements/${this.scene.id}`);
     } catch (refused) {
       this.trouble = refused.message;

@@ -1,0 +1,172 @@
+// Package draft is the one log of whatever is edited: placements, web pages,
+// collections, what all pages have in common, house style.
+//
+// A draft is a row of steps, each with the whole content, who made it and when. Its
+// number, the revision, is never used again, so that it names for ever what somebody
+// had on screen. Undo and redo are steps of their own, which have the content of an
+// earlier one: the log is only ever added to. Every command names the revision that its
+// maker saw; what comes of it where that is not the one that holds is for the command
+// to say (see core/merge).
+//
+// Whoever adds a step holds the lock of the row that the draft is of, and keeps there
+// which revision holds.
+package draft
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Kind is what a draft is of.
+type Kind string
+
+// The kinds of draft.
+const (
+	Placement  Kind = "placement"
+	Page       Kind = "page"
+	Collection Kind = "collection"
+	Site       Kind = "site"  // what all web pages have in common; its subject is 1
+	House      Kind = "house" // house style; its subject is 1
+)
+
+// Kept is how many steps of a draft are kept: as far as undo goes.
+const Kept = 200
+
+// The errors of a command.
+var (
+	// ErrStale is given when a draft was changed elsewhere meanwhile.
+	ErrStale = errors.New("the draft was changed elsewhere meanwhile")
+	// ErrNothing is given where there is no step to go back or forward to.
+	ErrNothing = errors.New("there is no such step")
+	// ErrGone is given for a revision that is not kept.
+	ErrGone = errors.New("that step is not kept any more")
+)
+
+// Step is one step of a draft.
+type Step struct {
+	Kind     Kind            `gorm:"primaryKey"`
+	Subject  int64           `gorm:"primaryKey"`
+	Revision int64           `gorm:"primaryKey;autoIncrement:false"`
+	Content  json.RawMessage `gorm:"serializer:json"`
+	// Back and Forth are the revisions that undo and redo lead to, or nil.
+	Back, Forth *int64
+	MadeBy      string
+	MadeAt      time.Time
+}
+
+// TableName tells GORM the table.
+func (Step) TableName() string { return "draft_steps" }
+
+// Read reads the content of a step.
+func Read[T any](s Step) (T, error) {
+	var out T
+	if err := json.Unmarshal(s.Content, &out); err != nil {
+		return out, fmt.Errorf("read step %d of %s %d: %w", s.Revision, s.Kind, s.Subject, err)
+	}
+	return out, nil
+}
+
+// Begin makes the first step of a draft, with a revision of its own.
+func Begin(tx *gorm.DB, kind Kind, subject, revision int64, by string, content any) (Step, error) {
+	return add(tx, Step{Kind: kind, Subject: subject, Revision: revision, MadeBy: by}, content)
+}
+
+func add(tx *gorm.DB, s Step, content any) (Step, error) {
+	b, err := json.Marshal(content)
+	if err != nil {
+		return s, fmt.Errorf("write a step of %s %d: %w", s.Kind, s.Subject, err)
+	}
+	s.Content, s.MadeAt = b, time.Now().UTC()
+	if err := tx.Create(&s).Error; err != nil {
+		return s, fmt.Errorf("keep a step of %s %d: %w", s.Kind, s.Subject, err)
+	}
+	return s, nil
+}
+
+// At reads the step of a revision, or gives ErrGone.
+func At(tx *gorm.DB, kind Kind, subject, revision int64) (Step, error) {
+	var s []Step
+	if err := tx.Where("kind = ? AND subject = ? AND revision = ?", kind, subject, revision).Find(&s).Error; err != nil {
+		return Step{}, fmt.Errorf("read step %d of %s %d: %w", revision, kind, subject, err)
+	}
+	if len(s) == 0 {
+		return Step{}, fmt.Errorf("step %d of %s %d: %w", revision, kind, subject, ErrGone)
+	}
+	return s[0], nil
+}
+
+// Next adds a change to the step that holds. What lay ahead is not gone to any more.
+func Next(tx *gorm.DB, now Step, by string, content any) (Step, error) {
+	back := now.Revision
+	return after(tx, now, Step{Back: &back, MadeBy: by}, content)
+}
+
+// Move adds a step back (-1) or forward (+1), or gives ErrNothing.
+func Move(tx *gorm.DB, now Step, by string, way int) (Step, error) {
+	to := now.Back
+	if way > 0 {
+		to = now.Forth
+	}
+	if to == nil {
+		return now, ErrNothing
+	}
+	there, err := At(tx, now.Kind, now.Subject, *to)
+	if errors.Is(err, ErrGone) {
+		return now, ErrNothing
+	}
+	if err != nil {
+		return now, err
+	}
+	here := now.Revision
+	next := Step{Back: there.Back, Forth: &here, MadeBy: by}
+	if way > 0 {
+		next.Back, next.Forth = &here, there.Forth
+	}
+	return after(tx, now, next, there.Content)
+}
+
+func after(tx *gorm.DB, now, next Step, content any) (Step, error) {
+	var last int64
+	if err := tx.Model(&Step{}).Where("kind = ? AND subject = ?", now.Kind, now.Subject).Select("coalesce(max(revision), 0)").Scan(&last).Error; err != nil {
+		return now, fmt.Errorf("count steps of %s %d: %w", now.Kind, now.Subject, err)
+	}
+	next.Kind, next.Subject, next.Revision = now.Kind, now.Subject, max(last, now.Revision)+1
+	next, err := add(tx, next, content)
+	if err != nil {
+		return next, err
+	}
+	if next.Revision%20 == 0 { // now and then is enough
+		err = tx.Where("kind = ? AND subject = ? AND revision <= ?", next.Kind, next.Subject, next.Revision-Kept).Delete(&Step{}).Error
+	}
+	if err != nil {
+		return next, fmt.Errorf("let go of early steps of %s %d: %w", next.Kind, next.Subject, err)
+	}
+	return next, nil
+}
+
+// Ways says whether undo and redo lead somewhere from a step.
+func Ways(tx *gorm.DB, s Step) (undo, redo bool, err error) {
+	var there []int64
+	if s.Back == nil && s.Forth == nil {
+		return false, false, nil
+	}
+	if err := tx.Model(&Step{}).Where("kind = ? AND subject = ? AND revision IN ?", s.Kind, s.Subject, []int64{deref(s.Back), deref(s.Forth)}).Pluck("revision", &there).Error; err != nil {
+		return false, false, fmt.Errorf("look for steps of %s %d: %w", s.Kind, s.Subject, err)
+	}
+	for _, r := range there {
+		undo = undo || s.Back != nil && r == *s.Back
+		redo = redo || s.Forth != nil && r == *s.Forth
+	}
+	return undo, redo, nil
+}
+
+func deref(n *int64) int64 {
+	if n == nil {
+		return -1
+	}
+	return *n
+}
