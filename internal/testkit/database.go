@@ -88,6 +88,25 @@ func Database(t testing.TB) string {
 	return in(t, address, name)
 }
 
+// EmptyDatabase gives the address of a database of its own for a test, with nothing in
+// it, dropped when the test ends.
+func EmptyDatabase(t testing.TB) string {
+	t.Helper()
+	address, err := StartServer()
+	require.NoError(t, err)
+	db, err := sql.Open("pgx", address)
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	name := fmt.Sprintf("incipit_empty_%d_%d", os.Getpid(), databases.Add(1))
+	_, err = db.ExecContext(context.Background(), `CREATE DATABASE `+name)
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		_, err := db.ExecContext(context.Background(), fmt.Sprintf(`DROP DATABASE %s WITH (FORCE)`, name))
+		require.NoError(t, err)
+	})
+	return in(t, address, name)
+}
+
 func in(t testing.TB, address, database string) string {
 	u, err := url.Parse(address)
 	require.NoError(t, err)
