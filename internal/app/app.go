@@ -23,6 +23,7 @@ import (
 	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/config"
+	"incipit/internal/deliver"
 	"incipit/internal/desk"
 	"incipit/internal/door"
 	"incipit/internal/fetch"
@@ -52,6 +53,7 @@ type App struct {
 	Intake   *intake.Intake
 	Accounts *account.Accounts
 	Handler  http.Handler
+	Router   *echo.Echo // all routes, below what is in front of them
 
 	engine  pdf.Engine
 	log     *slog.Logger
@@ -146,7 +148,7 @@ func (a *App) build(o Options) error {
 	e.IPExtractor = a.door.Origin
 	e.HTTPErrorHandler = a.failed
 	e.Pre(a.door.Middleware)
-	e.Use(middleware.Recover(), squeeze())
+	e.Use(middleware.Recover())
 	e.GET("/s/*", echo.WrapHandler(files))
 	e.GET("/favicon.ico", echo.WrapHandler(files.Icons()))
 	e.GET("/onpage.js", echo.WrapHandler(files.Open("onpage/onpage.js")))
@@ -170,7 +172,10 @@ func (a *App) build(o Options) error {
 	a.site.Mount(e)
 	a.viewer.MountStage(e.Group("/stage/:id", echo.WrapMiddleware(sessions.LoadAndSave)), a.desk.Who)
 	a.desk.Mount(e.Group("", protect...))
-	a.Handler = e
+	a.Router = e
+	if a.Handler, err = deliver.Squeezed(e); err != nil {
+		return err
+	}
 
 	// Jobs have connections of their own.
 	behind := *a.Intake
@@ -205,30 +210,6 @@ func fetcher(standIn string) *fetch.Fetcher {
 		f.StandIns = []string{net.JoinHostPort("127.0.0.1", u.Port())}
 	}
 	return f
-}
-
-// ownPages are the routes whose pages the reader compresses itself, in their turn.
-var ownPages = func() map[string]bool {
-	out := map[string]bool{}
-	for _, base := range []string{"/r/:key", "/stage/:id", "/record/:record"} {
-		for _, page := range []string{"", "/plain", "/text", "/print", "/enter"} {
-			out[base+page] = true
-		}
-	}
-	return out
-}()
-
-// squeeze compresses what is text. Page images and files are left alone: they
-// are compressed already, and ranges must count their own bytes.
-func squeeze() echo.MiddlewareFunc {
-	return middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1000, Skipper: func(c *echo.Context) bool {
-		p := c.Request().URL.Path
-		if ownPages[c.Path()] {
-			return true
-		}
-		return strings.Contains(p, "/page/") || strings.Contains(p, "/tile/") || strings.Contains(p, "/leaf/") || strings.Contains(p, "/attached/") || strings.Contains(p, "/pictures/") || strings.Contains(p, "/cover/") || strings.HasSuffix(p, "/file") || strings.HasSuffix(p, "/bundle") || strings.HasSuffix(p, "/cover") ||
-			strings.HasSuffix(p, ".woff2") || c.Request().Header.Get("Range") != ""
-	}})
 }
 
 // Work takes up examinations that were left unfinished and starts the job

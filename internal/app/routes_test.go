@@ -57,9 +57,7 @@ func newWorld(t *testing.T) *world {
 	} {
 		w.names[name] = fmt.Sprint(value)
 	}
-	router, ok := w.Handler.(*echo.Echo)
-	require.True(t, ok)
-	for _, r := range router.Router().Routes() {
+	for _, r := range w.Router.Router().Routes() {
 		if r.Method != echo.RouteNotFound {
 			w.routes = append(w.routes, r)
 		}
