@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"html"
 	"mime/multipart"
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -483,4 +485,32 @@ func TestAFileThatForbids(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(body), &state))
 	assert.False(t, state.Settings.Print || state.Settings.Copying)
 	assert.True(t, strings.Contains(body, "forbids its readers to print and to copy"), "the bench says so")
+}
+
+// A list that is longer than its screen says so and leads to the rest.
+func TestListsSayTheirParts(t *testing.T) {
+	h := testkit.Open(t)
+	_, err := h.Store.Pool.Exec(t.Context(), `
+		INSERT INTO documents (title) SELECT 'Report ' || n FROM generate_series(1, 120) n;
+		INSERT INTO editions (document_id, number, sha256, bytes, file_name, blob_key, pages, pages_known, state, measured, sheets)
+		SELECT id, 1, 'sha' || id, 7, 'r.pdf', 'files/' || id, 1, 1, 'ready', true, '[{"width":595,"height":842,"label":"1"}]' FROM documents;
+		INSERT INTO placements (key, document_id) SELECT lpad(id::text, 20, 'a'), id FROM documents`)
+	require.NoError(t, err)
+	c := h.Editor(t)
+	later := regexp.MustCompile(`href="(\?[^"]*below=\d+[^"]*)"`)
+	for path, rest := range map[string]string{"/documents?find=report": "20 of 120", "/placements": "20 of 120"} {
+		status, body, _ := c.Get(path)
+		require.Equal(t, http.StatusOK, status)
+		assert.Contains(t, body, "100 of 120", path)
+		link := later.FindStringSubmatch(body)
+		require.NotNil(t, link, path)
+		base, _, _ := strings.Cut(path, "?")
+		status, body, _ = c.Get(base + html.UnescapeString(link[1]))
+		require.Equal(t, http.StatusOK, status)
+		assert.Contains(t, body, rest, path)
+		assert.Contains(t, body, "To the first ones")
+		assert.NotContains(t, body, "Show those after them")
+	}
+	_, body, _ := c.Get("/documents?find=report+12")
+	assert.NotContains(t, body, `class="paging"`, "what fits needs no parts")
 }

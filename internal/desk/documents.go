@@ -24,16 +24,17 @@ import (
 // listing is the data of the documents screen.
 type listing struct {
 	Documents []store.Listed
-	Words     string
-	MaxMB     int64
-	Reading   bool // something is still being made of one
-	Removed   string
+	paging
+	Words   string
+	MaxMB   int64
+	Reading bool // something is still being made of one
+	Removed string
 }
 
 func (d *Desk) list(c *echo.Context) (listing, error) {
 	l := listing{Words: strings.TrimSpace(c.QueryParam("find")), MaxMB: d.Intake.MaxBytes >> 20}
-	var err error
-	l.Documents, err = d.Store.Documents(c.Request().Context(), l.Words)
+	page, err := d.Store.DocumentsBelow(c.Request().Context(), l.Words, below(c))
+	l.Documents, l.paging = page.Rows, pagingOf(c, page)
 	for _, doc := range l.Documents {
 		l.Reading = l.Reading || doc.Reading() != ""
 	}
@@ -336,10 +337,16 @@ func (d *Desk) place(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/placements/%d", p.ID))
 }
 
+// placementList is the data of the placements screen.
+type placementList struct {
+	Placements []store.ListedPlacement
+	paging
+}
+
 func (d *Desk) placements(c *echo.Context) error {
-	all, err := d.Store.Placements(c.Request().Context())
+	page, err := d.Store.PlacementsBelow(c.Request().Context(), below(c))
 	if err != nil {
 		return err
 	}
-	return d.send(c, http.StatusOK, "placements", "Placements", all)
+	return d.send(c, http.StatusOK, "placements", "Placements", placementList{page.Rows, pagingOf(c, page)})
 }

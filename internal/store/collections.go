@@ -39,7 +39,7 @@ func (s *Store) AddCollection(ctx context.Context, content collection.Collection
 // Collections lists them, the oldest first.
 func (s *Store) Collections(ctx context.Context) ([]Collection, error) {
 	var out []Collection
-	err := s.db.WithContext(ctx).Order("id").Limit(500).Find(&out).Error
+	err := s.db.WithContext(ctx).Order("id").Find(&out).Error
 	return out, found(err, "list collections")
 }
 

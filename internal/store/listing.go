@@ -56,26 +56,57 @@ func (l Listed) OwnTitle() string {
 	return ""
 }
 
-// Documents lists documents whose title holds the words, the newest first.
+// listRows is how many rows of a list are shown at once.
+const listRows = 100
+
+// Page is a part of a list. All counts the whole list; Below is the key with which the
+// part after this one is asked for, 0 where there is none.
+type Page[T any] struct {
+	Rows  []T
+	All   int
+	Below int64
+}
+
+// part cuts off the row that was read to know whether there are more.
+func part[T any](rows []T, all int, key func(T) int64) Page[T] {
+	p := Page[T]{Rows: rows, All: all}
+	if len(rows) > listRows {
+		p.Rows = rows[:listRows]
+		p.Below = key(p.Rows[listRows-1])
+	}
+	return p
+}
+
+// Documents lists the newest documents whose title holds the words, as far as one part
+// of the list goes.
 func (s *Store) Documents(ctx context.Context, words string) ([]Listed, error) {
+	p, err := s.DocumentsBelow(ctx, words, 0)
+	return p.Rows, err
+}
+
+// DocumentsBelow lists documents whose title holds the words, the newest first, from
+// below the one with an id; 0 is from the newest on.
+func (s *Store) DocumentsBelow(ctx context.Context, words string, below int64) (Page[Listed], error) {
 	var out []Listed
-	err := s.db.WithContext(ctx).Raw(`
+	db := s.db.WithContext(ctx)
+	err := db.Raw(`
 		SELECT d.id, d.title, d.created_at, e.number AS edition, e.id AS edition_id, e.file_name, e.bytes,
 		       e.pages, e.pages_known, e.state, e.problem_message, e.has_text AND NOT e.locked AS has_text, e.indexed, e.measured, coalesce(e.facts->>'title', '') AS file_title,
 		       coalesce((e.sheets->0->>'width')::float8, 595) AS width,
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
-		       count(p.id) AS placements, count(p.published) AS published, min(p.id) AS placement_id
-		FROM documents d
+		       p.placements, p.published, p.placement_id
+		FROM (SELECT * FROM documents WHERE (? = 0 OR id < ?) AND (? = '' OR position(lower(?) IN lower(title)) > 0) ORDER BY id DESC LIMIT ?) d
 		JOIN LATERAL (SELECT * FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) e ON true
-		LEFT JOIN placements p ON p.document_id = d.id
-		WHERE ? = '' OR position(lower(?) IN lower(d.title)) > 0
-		GROUP BY d.id, d.title, d.created_at, e.number, e.id, e.file_name, e.bytes, e.pages, e.pages_known,
-		         e.state, e.problem_message, e.has_text, e.locked, e.indexed, e.measured, e.sheets, e.facts->>'title'
-		ORDER BY d.id DESC LIMIT 500`, words, words).Scan(&out).Error
+		JOIN LATERAL (SELECT count(*) AS placements, count(published) AS published, min(id) AS placement_id FROM placements WHERE document_id = d.id) p ON true
+		ORDER BY d.id DESC`, below, below, words, words, listRows+1).Scan(&out).Error
 	if err != nil {
-		return nil, fmt.Errorf("list documents: %w", err)
+		return Page[Listed]{}, fmt.Errorf("list documents: %w", err)
 	}
-	return out, nil
+	var all int
+	if err := db.Raw(`SELECT count(*) FROM documents WHERE ? = '' OR position(lower(?) IN lower(title)) > 0`, words, words).Scan(&all).Error; err != nil {
+		return Page[Listed]{}, fmt.Errorf("count documents: %w", err)
+	}
+	return part(out, all, func(l Listed) int64 { return l.ID }), nil
 }
 
 // ListedPlacement is a placement as the list shows it.
@@ -89,18 +120,24 @@ type ListedPlacement struct {
 	UpdatedAt   time.Time
 }
 
-// Placements lists every placement, the one changed last first.
-func (s *Store) Placements(ctx context.Context) ([]ListedPlacement, error) {
+// PlacementsBelow lists placements, the one changed last first, from below the one with
+// an id; 0 is from the first on.
+func (s *Store) PlacementsBelow(ctx context.Context, below int64) (Page[ListedPlacement], error) {
 	var out []ListedPlacement
-	err := s.db.WithContext(ctx).Raw(`
+	db := s.db.WithContext(ctx)
+	err := db.Raw(`
 		SELECT p.id, p.key, d.title, e.pages, p.published, v.published_at, p.updated_at
-		FROM placements p
+		FROM (SELECT * FROM placements WHERE ? = 0 OR (updated_at, id) < (SELECT updated_at, id FROM placements WHERE id = ?) ORDER BY updated_at DESC, id DESC LIMIT ?) p
 		JOIN documents d ON d.id = p.document_id
 		JOIN LATERAL (SELECT pages FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) e ON true
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
-		ORDER BY p.updated_at DESC, p.id DESC LIMIT 500`).Scan(&out).Error
+		ORDER BY p.updated_at DESC, p.id DESC`, below, below, listRows+1).Scan(&out).Error
 	if err != nil {
-		return nil, fmt.Errorf("list placements: %w", err)
+		return Page[ListedPlacement]{}, fmt.Errorf("list placements: %w", err)
 	}
-	return out, nil
+	var all int
+	if err := db.Raw("SELECT count(*) FROM placements").Scan(&all).Error; err != nil {
+		return Page[ListedPlacement]{}, fmt.Errorf("count placements: %w", err)
+	}
+	return part(out, all, func(l ListedPlacement) int64 { return l.ID }), nil
 }

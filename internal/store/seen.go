@@ -20,12 +20,9 @@ type SeenPage struct {
 // CSS px.
 type Room struct{ Column, Width, Height int }
 
-// mostSeen bounds the pages and widths that are kept for one placement, and
-// mostSeenPages those that are listed.
-const (
-	mostSeen      = 400
-	mostSeenPages = 20
-)
+// mostSeen bounds the pages and widths that are kept for one placement; all of them are
+// told.
+const mostSeen = 400
 
 // NoteSeen counts that a placement was seen on a page, and which room it had. Nothing
 // of who saw it is kept.
@@ -46,7 +43,7 @@ func (s *Store) Seen(ctx context.Context, placement int64) ([]SeenPage, map[int]
 	pages := []SeenPage{}
 	db := s.db.WithContext(ctx)
 	if err := db.Raw(`SELECT page, sum(times) AS times, max(last_seen) AS last_seen,
-		(array_agg(room_width ORDER BY last_seen DESC))[1] AS room_width, (array_agg(room_height ORDER BY last_seen DESC))[1] AS room_height FROM seen_pages WHERE placement_id = ? GROUP BY page ORDER BY 3 DESC, 1 LIMIT ?`, placement, mostSeenPages).Scan(&pages).Error; err != nil {
+		(array_agg(room_width ORDER BY last_seen DESC))[1] AS room_width, (array_agg(room_height ORDER BY last_seen DESC))[1] AS room_height FROM seen_pages WHERE placement_id = ? GROUP BY page ORDER BY 3 DESC, 1`, placement).Scan(&pages).Error; err != nil {
 		return nil, nil, fmt.Errorf("read where a placement stands: %w", err)
 	}
 	var rows []struct {

@@ -2,11 +2,11 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"slices"
-	"strings"
-	"time"
 
-	"incipit/internal/core/webpage"
+	"github.com/jackc/pgx/v5"
 )
 
 // Use is a place that changes when a document goes: one of our web pages, a
@@ -29,47 +29,48 @@ func (s *Store) UsesOf(ctx context.Context, document int64) ([]Use, error) {
 	if len(placements) == 0 {
 		return uses, nil
 	}
-	holds := func(p webpage.Page) bool {
-		return slices.ContainsFunc(p.Blocks(), func(b webpage.Block) bool {
-			return slices.ContainsFunc(placements, func(pl Placement) bool {
-				return b.Kind == webpage.Placement && b.Of == pl.ID || strings.Contains(b.Address, "/r/"+pl.Key)
-			})
-		})
-	}
-	pages, err := s.WebPages(ctx)
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range pages {
-		draft, err := s.WebPageDraft(ctx, p.ID)
+	for _, p := range placements {
+		of, err := json.Marshal(map[string]int64{"p": p.ID})
 		if err != nil {
-			return nil, err
+			return nil, fmt.Errorf("name a placement: %w", err)
 		}
-		used := holds(draft.Content)
-		turns, err := s.Turns(ctx, p.ID)
-		if err != nil {
-			return nil, err
-		}
-		if number := webpage.Holding(turns, time.Now()); number != 0 && !used {
-			v, err := s.WebPageVersionAt(ctx, p.ID, number)
+		named := func(use func(id int64, name string) Use, query string, arguments ...any) ([]Use, error) {
+			rows, err := s.Pool.Query(ctx, query, arguments...)
 			if err != nil {
-				return nil, err
+				return nil, fmt.Errorf("find where placement %d stands: %w", p.ID, err)
 			}
-			used = holds(v.Content)
+			out, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (Use, error) {
+				var id int64
+				var name string
+				err := row.Scan(&id, &name)
+				return use(id, name), err
+			})
+			if err != nil {
+				return nil, fmt.Errorf("find where placement %d stands: %w", p.ID, err)
+			}
+			return out, nil
 		}
-		if used {
-			uses = append(uses, Use{WebPage: p.ID, Name: draft.Content.Title})
+		// What readers see is the version of the last turn that has come.
+		pages, err := named(func(id int64, name string) Use { return Use{WebPage: id, Name: name} }, `
+			SELECT p.id, s.content->>'title'
+			FROM web_pages p
+			JOIN draft_steps s ON s.kind = 'page' AND s.subject = p.id AND s.revision = p.step
+			LEFT JOIN LATERAL (SELECT version FROM web_page_turns WHERE web_page_id = p.id AND due <= now() ORDER BY due DESC, id DESC LIMIT 1) t ON true
+			LEFT JOIN web_page_versions v ON v.web_page_id = p.id AND v.number = t.version
+			WHERE jsonb_path_exists(s.content, '$.**.blocks[*] ? (@.kind == "placement" && @.of == $p)', $1) OR s.content::text LIKE $2
+			   OR jsonb_path_exists(v.content, '$.**.blocks[*] ? (@.kind == "placement" && @.of == $p)', $1) OR v.content::text LIKE $2
+			ORDER BY p.id`, string(of), "%/r/"+p.Key+"%")
+		if err != nil {
+			return nil, err
 		}
-	}
-	collections, err := s.Collections(ctx)
-	if err != nil {
-		return nil, err
-	}
-	for _, c := range collections {
-		for _, item := range c.Content.Items {
-			if slices.ContainsFunc(placements, func(p Placement) bool { return p.ID == item.Placement }) {
-				uses = append(uses, Use{Collection: c.ID, Name: c.Content.Name})
-				break
+		groups, err := named(func(id int64, name string) Use { return Use{Collection: id, Name: name} },
+			`SELECT id, content->>'name' FROM collections WHERE jsonb_path_exists(content, '$.items[*] ? (@.placement == $p)', $1) ORDER BY id`, string(of))
+		if err != nil {
+			return nil, err
+		}
+		for _, u := range append(pages, groups...) {
+			if !slices.Contains(uses, u) {
+				uses = append(uses, u)
 			}
 		}
 	}

@@ -91,7 +91,7 @@ func (s *Store) WebPage(ctx context.Context, id int64) (WebPage, error) {
 // WebPages lists all pages, the oldest first.
 func (s *Store) WebPages(ctx context.Context) ([]WebPage, error) {
 	var out []WebPage
-	err := s.db.WithContext(ctx).Order("id").Limit(1000).Find(&out).Error
+	err := s.db.WithContext(ctx).Order("id").Find(&out).Error
 	return out, found(err, "list web pages")
 }
 

@@ -118,6 +118,10 @@ export const bench = () => ({
     // Code that was pasted before keeps the room that it has.
     if (this.st.behind.length) this.openCode();
   },
+  everywhere: false,
+  standing20() { return this.everywhere ? this.st.stands : this.st.stands.slice(0, 20); },
+  everywhereWords() { return `Show all ${this.st.stands.length} web pages`; },
+  showEverywhere() { this.everywhere = true; },
   behindWords() {
     const n = this.st.behind.length;
     return n === 1 ? 'One page still keeps the room of the earlier size, as a viewer there told. Paste this code in its place:' : `${n} pages still keep the room of the earlier size, as viewers there told. Paste this code in its place:`;

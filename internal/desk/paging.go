@@ -1,0 +1,42 @@
+package desk
+
+import (
+	"fmt"
+	"net/url"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/store"
+)
+
+// paging is what a list says below itself: how many there are, and the way to the rest.
+// No list ends without saying so.
+type paging struct {
+	Shown, All  int
+	Later       string // the query of the part after this one, or ""
+	Below       bool   // this is not the first part
+	FirstOfList string // the query of that
+}
+
+// below is the key that a part of a list begins below, or 0.
+func below(c *echo.Context) int64 {
+	n, err := strconv.ParseInt(c.QueryParam("below"), 10, 64)
+	if err != nil || n < 0 {
+		return 0
+	}
+	return n
+}
+
+func pagingOf[T any](c *echo.Context, p store.Page[T]) paging {
+	q := url.Values{}
+	if words := c.QueryParam("find"); words != "" {
+		q.Set("find", words)
+	}
+	out := paging{Shown: len(p.Rows), All: p.All, Below: below(c) > 0, FirstOfList: "?" + q.Encode()}
+	if p.Below > 0 {
+		q.Set("below", fmt.Sprint(p.Below))
+		out.Later = "?" + q.Encode()
+	}
+	return out
+}
