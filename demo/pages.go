@@ -10,7 +10,6 @@ import (
 	"incipit/internal/app"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
-	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
@@ -135,7 +134,7 @@ const keptFaulty = "Tide and hide access table"
 // Sound mends settings as somebody at the bench would: by the first fix of what must be
 // fixed on any screen, until nothing must.
 func Sound(e store.Edition, s setting.Settings, site proof.Site) setting.Settings {
-	f := proof.Facts{Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(), Text: e.HasText, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images}
+	f := e.ProofFacts()
 	for range 8 {
 		must := proof.Musts(proof.Run(f, s, proof.Terms{}, proof.Usual(site)))
 		at := slices.IndexFunc(must, func(m proof.Elsewhere) bool { return len(m.Fixes) > 0 })

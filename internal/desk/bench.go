@@ -197,7 +197,7 @@ func (d *Desk) pull(c *echo.Context) error {
 		if err != nil {
 			return proof.Pulled{}, current, err
 		}
-		pulled := p.Apply(factsOfFile(v.Edition), current, at.screen)
+		pulled := p.Apply(v.Edition.ProofFacts(), current, at.screen)
 		next, err := pulled.Set.Over(current)
 		return pulled, next, err
 	}

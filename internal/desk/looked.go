@@ -71,7 +71,7 @@ func (k *Known) placed(key string) (embed.Placed, error) {
 	}
 	out.Published, out.Settings, out.Pages = true, v.Settings, frame.PagesOf(e.AllSheets())
 	out.Tools = v.Settings.Tools.Given(v.Settings.Allowed(e.Holds()))
-	f := factsOfFile(e)
+	f := e.ProofFacts()
 	phone := proof.Usual(proof.Site{})[0]
 	out.ReadableFrom = proof.Answer(f, v.Settings, phone, phone).ReadableFrom
 	return out, nil

@@ -191,18 +191,10 @@ func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
 
 // factsFor are the facts that a proof goes by.
 func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
-	f := factsOfFile(v.Edition)
+	f := v.Edition.ProofFacts()
 	var err error
 	f.Shell, err = d.Shell(v.Document.Title, s, v.Edition)
 	return f, err
-}
-
-// factsOfFile are the facts that do not depend on settings.
-func factsOfFile(e store.Edition) proof.Facts {
-	return proof.Facts{
-		Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
-		Text: e.HasText || e.State == store.Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
-	}
 }
 
 func starterFacts(e store.Edition) starter.Facts {

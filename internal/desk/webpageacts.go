@@ -116,7 +116,7 @@ func (d *Desk) pullOnPage(c *echo.Context) error {
 	if !there {
 		return c.JSON(http.StatusUnprocessableEntity, problem{webpage.ErrGone.Error()})
 	}
-	a, words, err := webpage.Pulled(now.Content, sent.Block, factsOfFile(f.Edition), f.Base, sent.Pull, windowOf(c))
+	a, words, err := webpage.Pulled(now.Content, sent.Block, f.Edition.ProofFacts(), f.Base, sent.Pull, windowOf(c))
 	if err != nil {
 		return err
 	}

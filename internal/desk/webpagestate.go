@@ -132,7 +132,7 @@ func (d *Desk) proofPage(ctx context.Context, s *pageState) error {
 		if !there {
 			continue
 		}
-		facts := factsOfFile(f.Edition)
+		facts := f.Edition.ProofFacts()
 		if facts.Shell, err = d.Shell(f.Title, f.Settings, f.Edition); err != nil {
 			return err
 		}

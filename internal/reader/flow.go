@@ -216,8 +216,7 @@ func (r *Reader) textView(c *echo.Context, s shown) error {
 // offersBelow gives the width of the frame, in CSS px, below which the text view
 // is offered by itself, or "" where it never is: what the proof says.
 func (s shown) offersBelow(pages frame.Pages) string {
-	f := proof.Facts{Pages: pages, Text: s.edition.HasText, Locked: s.edition.Locked, Sizes: s.edition.Type.Sizes(), Measured: s.edition.Measured}
-	if w := proof.TextViewBelow(f, s.settings); w > 0 {
+	if w := proof.TextViewBelow(s.edition.ProofFacts(), s.settings); w > 0 {
 		return setting.Number(w)
 	}
 	return ""

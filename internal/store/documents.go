@@ -9,7 +9,9 @@ import (
 	"github.com/riverqueue/river"
 	"gorm.io/gorm"
 
+	"incipit/internal/core/frame"
 	"incipit/internal/core/legible"
+	"incipit/internal/core/proof"
 	"incipit/internal/core/sheet"
 	"incipit/internal/core/textflow"
 	"incipit/internal/core/toolbar"
@@ -97,6 +99,14 @@ func (s *Store) AddDocument(ctx context.Context, d *Document, e *Edition, examin
 		}
 		return s.enqueue(ctx, tx, examine(e.ID))
 	})
+}
+
+// ProofFacts are what a proof goes by, as far as it does not depend on settings.
+func (e Edition) ProofFacts() proof.Facts {
+	return proof.Facts{
+		Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
+		Text: e.HasText || e.State == Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
+	}
 }
 
 // AddLocked adds a document whose first edition asks for a password. It was
