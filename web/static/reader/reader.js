@@ -21,6 +21,7 @@ const keysTurn = 'keys' in body.dataset;
 const tool = (name) => document.querySelector(`[data-do=${name}]`);
 
 let current = 1;
+let arrived = -1; // where going to a page has led
 let text = null; // the text view, once it was opened
 const flow = new Flow(pages, sheets);
 
@@ -53,6 +54,7 @@ function go(page, announce = true) {
   else {
     flow.to(flow.row(to));
     held = flow.held();
+    arrived = flow.along;
     near.first(sheets[to - 1]);
   }
   tell(to);
@@ -163,8 +165,9 @@ pages.addEventListener('scroll', () => {
     // What is measured comes before what is changed: no layout is done twice.
     const row = flow.inView();
     held = flow.held();
-    // A page one went to stays the one told, while its row is in view.
-    tell(flow.row(current) === row ? current : flow.first(row));
+    // A page one went to stays the one told, while nobody moved on, also where a short
+    // one ends above the reading line, and while its row is the one that is read.
+    tell(Math.abs(flow.along - arrived) < 2 || flow.row(current) === row ? current : flow.first(row));
     note();
     sharpen();
     near.soon();
