@@ -255,7 +255,7 @@ func (d *Desk) move(c *echo.Context, way int) error {
 	}
 	err = d.Store.Move(c.Request().Context(), id, saw.Revision, maker(c), way)
 	if errors.Is(err, store.ErrStale) {
-		return d.draftOutpaced(c, id, saw.Seen, map[int]string{-1: "undo again", 1: "redo again"}[way])
+		return d.draftOutpaced(c, id, saw.Seen, again[way])
 	}
 	if err != nil {
 		return err
@@ -275,11 +275,7 @@ func (d *Desk) draftOutpaced(c *echo.Context, id int64, saw store.Seen, again st
 		return err
 	}
 	if now.Revision == saw.Revision {
-		house, err := d.Store.House(ctx)
-		if err != nil {
-			return err
-		}
-		_, _, made, err := d.Store.WaysOfHouse(ctx, house)
+		made, err := d.houseMade(ctx)
 		if err != nil {
 			return err
 		}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"slices"
@@ -10,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/setting"
+	"incipit/internal/draft"
 	"incipit/internal/store"
 )
 
@@ -80,3 +82,35 @@ func changed(c *echo.Context, m store.Meanwhile, err error, named func(string) s
 	}
 	return then(notice)
 }
+
+// inForce is what is in force at once, as undo and redo go about it.
+type inForce struct {
+	what   string // in a sentence
+	move   func(ctx context.Context, seen int64, by string, way int) error
+	made   func(ctx context.Context) (draft.Step, error) // the step that holds
+	answer func(c *echo.Context, way int) error
+}
+
+// moveInForce goes back (-1) or forward (+1) from what its maker saw.
+func (d *Desk) moveInForce(c *echo.Context, way int, f inForce) error {
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	err = f.move(ctx, saw.Revision, maker(c), way)
+	if errors.Is(err, store.ErrStale) {
+		made, err := f.made(ctx)
+		if err != nil {
+			return err
+		}
+		return told(c, outpaced(made.MadeBy, made.MadeAt, f.what, again[way]))
+	}
+	if err != nil {
+		return err
+	}
+	return f.answer(c, way)
+}
+
+// again says what to do once more, by the way.
+var again = map[int]string{-1: "undo again", 1: "redo again"}

@@ -2,8 +2,8 @@ package desk
 
 import (
 	"cmp"
+	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"maps"
 	"net/http"
@@ -13,6 +13,7 @@ import (
 
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
+	"incipit/internal/draft"
 	"incipit/internal/store"
 )
 
@@ -169,27 +170,19 @@ func (d *Desk) moveCollection(c *echo.Context, way int) error {
 	if err != nil {
 		return err
 	}
-	saw, err := seen(c)
-	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	err = d.Store.MoveCollection(ctx, id, saw.Revision, maker(c), way)
-	if errors.Is(err, store.ErrStale) {
-		kept, err := d.Store.Collection(ctx, id)
-		if err != nil {
-			return err
-		}
-		_, _, made, err := d.Store.WaysOfCollection(ctx, kept)
-		if err != nil {
-			return err
-		}
-		return told(c, outpaced(made.MadeBy, made.MadeAt, "this collection", "undo again"))
-	}
-	if err != nil {
-		return err
-	}
-	return d.collectionState(c)
+	return d.moveInForce(c, way, inForce{"this collection",
+		func(ctx context.Context, seen int64, by string, way int) error {
+			return d.Store.MoveCollection(ctx, id, seen, by, way)
+		},
+		func(ctx context.Context) (made draft.Step, err error) {
+			kept, err := d.Store.Collection(ctx, id)
+			if err != nil {
+				return made, err
+			}
+			_, _, made, err = d.Store.WaysOfCollection(ctx, kept)
+			return made, err
+		},
+		func(c *echo.Context, _ int) error { return d.collectionState(c) }})
 }
 
 func (d *Desk) removeCollection(c *echo.Context) error {

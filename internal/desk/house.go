@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -13,6 +12,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/draft"
 	"incipit/internal/store"
 )
 
@@ -261,27 +261,20 @@ func (d *Desk) redoHouse(c *echo.Context) error { return d.moveHouse(c, 1) }
 
 // moveHouse goes back or forward in house style itself. Drafts follow.
 func (d *Desk) moveHouse(c *echo.Context, way int) error {
-	saw, err := seen(c)
+	return d.moveInForce(c, way, inForce{"house style", d.Store.MoveHouse, d.houseMade, func(c *echo.Context, way int) error {
+		said := map[int]string{-1: "House style is as it was before; drafts follow.", 1: "House style is as it was again; drafts follow."}[way]
+		return d.answerHouseNow(c, said, "")
+	}})
+}
+
+// houseMade is the step of house style that holds.
+func (d *Desk) houseMade(ctx context.Context) (made draft.Step, err error) {
+	house, err := d.Store.House(ctx)
 	if err != nil {
-		return err
+		return made, err
 	}
-	ctx := c.Request().Context()
-	err = d.Store.MoveHouse(ctx, saw.Revision, maker(c), way)
-	if errors.Is(err, store.ErrStale) {
-		house, err := d.Store.House(ctx)
-		if err != nil {
-			return err
-		}
-		_, _, made, err := d.Store.WaysOfHouse(ctx, house)
-		if err != nil {
-			return err
-		}
-		return told(c, outpaced(made.MadeBy, made.MadeAt, "house style", "undo again"))
-	}
-	if err != nil {
-		return err
-	}
-	return d.answerHouseNow(c, map[int]string{-1: "House style is as it was before; drafts follow.", 1: "House style is as it was again; drafts follow."}[way], "")
+	_, _, made, err = d.Store.WaysOfHouse(ctx, house)
+	return made, err
 }
 
 // terms is a request to change what the house asks, and its websites.

@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/webpage"
+	"incipit/internal/draft"
 	"incipit/internal/site"
 	"incipit/internal/store"
 )
@@ -164,25 +165,14 @@ func (d *Desk) undoFrame(c *echo.Context) error  { return d.moveFrame(c, -1) }
 func (d *Desk) redoFrame(c *echo.Context) error  { return d.moveFrame(c, 1) }
 
 func (d *Desk) moveFrame(c *echo.Context, way int) error {
-	saw, err := seen(c)
-	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	err = d.Store.MoveSiteFrame(ctx, saw.Revision, maker(c), way)
-	if errors.Is(err, store.ErrStale) {
-		f, err := d.Store.SiteFrame(ctx)
-		if err != nil {
-			return err
-		}
-		_, _, made, err := d.Store.WaysOfSiteFrame(ctx, f)
-		if err != nil {
-			return err
-		}
-		return told(c, outpaced(made.MadeBy, made.MadeAt, "what all pages have in common", "undo again"))
-	}
-	if err != nil {
-		return err
-	}
-	return d.answerFrame(c, "")
+	return d.moveInForce(c, way, inForce{"what all pages have in common", d.Store.MoveSiteFrame,
+		func(ctx context.Context) (made draft.Step, err error) {
+			f, err := d.Store.SiteFrame(ctx)
+			if err != nil {
+				return made, err
+			}
+			_, _, made, err = d.Store.WaysOfSiteFrame(ctx, f)
+			return made, err
+		},
+		func(c *echo.Context, _ int) error { return d.answerFrame(c, "") }})
 }

@@ -86,7 +86,7 @@ func (r *Reader) byKey(c *echo.Context) (shown, string, error) {
 }
 
 func (r *Reader) keyed(ctx context.Context, key string) (shown, string, error) {
-	s, err := r.known.of(key, func() (shown, error) { return r.readPublished(ctx, key) })
+	s, err := r.keptOf(ctx, key)
 	return s, "", err
 }
 

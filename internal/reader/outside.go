@@ -116,7 +116,7 @@ func (r *Reader) Oembed(c *echo.Context) error {
 	if key == nil {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
 	}
-	s, err := r.known.of(key[1], func() (shown, error) { return r.readPublished(c.Request().Context(), key[1]) })
+	s, err := r.keptOf(c.Request().Context(), key[1])
 	if errors.Is(err, store.ErrNotFound) || err == nil && !s.allows(access.Look) {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
 	}

@@ -30,6 +30,7 @@ import (
 	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
+	"incipit/internal/recall"
 	"incipit/internal/store"
 	"incipit/web"
 )
@@ -45,7 +46,7 @@ type Reader struct {
 	words  *words.Words
 
 	shells   shells
-	known    *remembered
+	known    *recall.Known[shown]
 	seals    *seals
 	tells    *pace                      // by placement: how often a viewer may tell where it stands
 	finds    *pace                      // by origin: how often words may be looked for
@@ -109,7 +110,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 	}
 	return &Reader{Public: public, seals: sealed, tells: newPace(5, 50), finds: newPace(6, 60), closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
 		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
-		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: remember(s.Count)}, nil
+		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: recall.New[shown](mostKnown, s.Count)}, nil
 }
 
 // said gives the language a request asks for.
@@ -312,6 +313,18 @@ func (r *Reader) published(c *echo.Context) (shown, error) {
 	}
 	return r.granted(c.Request().Context(), s, c.Param("key"))
 }
+
+// keptOf is what readers see of a placement, as it is remembered or read.
+func (r *Reader) keptOf(ctx context.Context, key string) (shown, error) {
+	return r.known.Of(key, func() (shown, time.Time, error) {
+		s, err := r.readPublished(ctx, key)
+		return s, time.Time{}, err
+	})
+}
+
+// mostKnown is how many placements are remembered: a document of 1,300 pages takes
+// 200 KB.
+const mostKnown = 200
 
 func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
 	p, err := r.Store.PlacementByKey(ctx, key)

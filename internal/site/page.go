@@ -37,65 +37,98 @@ type navView struct {
 	Here           bool
 }
 
+// found is what an address leads to: a page, or another address.
+type found struct {
+	view pageView
+	to   string
+}
+
+// mostKnown is how many published pages are remembered: one of many words takes 100 KB.
+const mostKnown = 200
+
 // page answers with what readers see of a page now.
 func (s *Site) page(c *echo.Context) error {
-	ctx := c.Request().Context()
 	path := c.Param("path")
-	id, moved, err := s.Store.WebPageAt(ctx, path)
+	f, err := s.known.Of(path, func() (found, time.Time, error) { return s.find(c.Request().Context(), path, time.Now()) })
 	if errors.Is(err, store.ErrNotFound) {
 		return s.nothing(c)
 	}
 	if err != nil {
 		return err
 	}
+	if f.to != "" {
+		return c.Redirect(http.StatusFound, f.to)
+	}
+	return s.send(c, http.StatusOK, "page.html", f.view, string(f.view.Style), "*", f.view.Over)
+}
+
+// find reads what an address leads to at a moment, and until when that holds: pages come
+// and go as planned, this one and those that the navigation leads to.
+func (s *Site) find(ctx context.Context, path string, now time.Time) (f found, until time.Time, err error) {
+	id, moved, err := s.Store.WebPageAt(ctx, path)
+	if err != nil {
+		return f, until, err
+	}
 	turns, err := s.Store.Turns(ctx, id)
 	if err != nil {
-		return err
+		return f, until, err
 	}
-	holds := webpage.Holding(turns, time.Now())
+	holds := webpage.Holding(turns, now)
 	if holds == 0 {
-		return s.nothing(c)
+		return f, until, fmt.Errorf("the page at %q: %w", path, store.ErrNotFound)
 	}
+	until = sooner(until, turns, now)
 	if moved {
 		to, err := s.Store.PathOf(ctx, id)
-		if err != nil {
-			return err
-		}
-		return c.Redirect(http.StatusFound, Address(to))
+		f.to = Address(to)
+		return f, until, err
 	}
 	version, err := s.Store.WebPageVersionAt(ctx, id, holds)
 	if err != nil {
-		return err
+		return f, until, err
 	}
-	v, err := s.whole(ctx, id, version.Content)
-	if err != nil {
-		return err
+	var around time.Time
+	if f.view, around, err = s.whole(ctx, id, version.Content, now); err != nil {
+		return f, until, err
 	}
-	return s.send(c, http.StatusOK, "page.html", v, string(v.Style), "*", v.Over)
+	if !around.IsZero() && (until.IsZero() || around.Before(until)) {
+		until = around
+	}
+	return f, until, nil
+}
+
+// sooner is a time, or the next of turns if that comes before.
+func sooner(until time.Time, turns []webpage.Turn, now time.Time) time.Time {
+	planned := webpage.Planned(turns, now)
+	if len(planned) > 0 && (until.IsZero() || planned[0].Due.Before(until)) {
+		return planned[0].Due
+	}
+	return until
 }
 
 // Address is where a page is served, without our host.
 func Address(path string) string { return strings.TrimSuffix("/pages/"+path, "/") }
 
-// whole puts content into the site's frame.
-func (s *Site) whole(ctx context.Context, id int64, content webpage.Page) (pageView, error) {
-	v := pageView{Page: content}
+// whole puts content into the site's frame, as that is at a moment; until is when what
+// the navigation leads to changes by itself, or zero.
+func (s *Site) whole(ctx context.Context, id int64, content webpage.Page, now time.Time) (v pageView, until time.Time, err error) {
+	v = pageView{Page: content}
 	f, err := s.Store.SiteFrame(ctx)
 	if err != nil {
-		return v, err
+		return v, until, err
 	}
 	v.wording = s.wording(f.Content)
 	drawn, err := s.draw(ctx, content, v.wording, false)
 	if err != nil {
-		return v, err
+		return v, until, err
 	}
 	paths, err := s.Store.Paths(ctx)
 	if err != nil {
-		return v, err
+		return v, until, err
 	}
 	v.Name, v.Content, v.Over, v.Address = f.Content.Name, drawn.HTML, drawn.Over, s.Public+Address(paths[id])
 	if v.Footer, err = Set(f.Content.Footer); err != nil {
-		return v, err
+		return v, until, err
 	}
 	for _, l := range f.Content.Links {
 		n := navView{Label: l.Label, Address: l.Address, Here: l.Page == id && l.Page != 0}
@@ -106,9 +139,10 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page) (pageV
 			}
 			turns, err := s.Store.Turns(ctx, l.Page)
 			if err != nil {
-				return v, err
+				return v, until, err
 			}
-			if webpage.Holding(turns, time.Now()) == 0 {
+			until = sooner(until, turns, now)
+			if webpage.Holding(turns, now) == 0 {
 				continue // it would lead to nothing
 			}
 			n.Address = Address(path)
@@ -122,7 +156,7 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page) (pageV
 	}
 	v.Bold = slices.ContainsFunc(v.Nav, func(n navView) bool { return n.Here }) || strings.Contains(string(v.Content), "<strong>") || strings.Contains(string(v.Content), `class="press"`)
 	v.Style = Accent(f.Content) + drawn.Style
-	return v, nil
+	return v, until, nil
 }
 
 // Accent is a site's own colour as CSS. It is darker where a pointer rests.
@@ -134,7 +168,7 @@ func Accent(f webpage.Frame) template.CSS {
 
 // Preview is a page as readers would get it if it were published now.
 func (s *Site) Preview(c *echo.Context, id int64, content webpage.Page) error {
-	v, err := s.whole(c.Request().Context(), id, content)
+	v, _, err := s.whole(c.Request().Context(), id, content, time.Now())
 	if err != nil {
 		return err
 	}

@@ -26,6 +26,7 @@ import (
 	"incipit/internal/deliver"
 	"incipit/internal/picture"
 	"incipit/internal/reader/words"
+	"incipit/internal/recall"
 	"incipit/internal/store"
 	"incipit/web"
 )
@@ -41,6 +42,7 @@ type Site struct {
 	Public string
 	words  *words.Words
 	t      *template.Template
+	known  *recall.Known[found] // published pages, by path
 }
 
 // New makes a Site.
@@ -53,7 +55,7 @@ func New(s *store.Store, b *blob.Store, w *web.Files, public string) (*Site, err
 	if err != nil {
 		return nil, err
 	}
-	return &Site{Store: s, Blobs: b, Public: public, words: said, t: t}, nil
+	return &Site{Store: s, Blobs: b, Public: public, words: said, t: t, known: recall.New[found](mostKnown, s.Count)}, nil
 }
 
 // Mount adds the public routes.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -49,6 +50,7 @@ func Away(err error) bool {
 type patience struct {
 	*shared
 	within time.Duration
+	asked  *atomic.Int64
 }
 
 type patienceKey struct{}
@@ -71,7 +73,12 @@ func (p patience) done(ctx context.Context) {
 }
 
 // TraceQueryStart implements pgx.QueryTracer.
-func (p patience) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
+func (p patience) TraceQueryStart(ctx context.Context, _ *pgx.Conn, data pgx.TraceQueryStartData) context.Context {
+	switch strings.ToLower(data.SQL) {
+	case "begin", "commit", "rollback":
+	default:
+		p.asked.Add(1)
+	}
 	return p.bound(ctx, p.within)
 }
 

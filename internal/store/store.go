@@ -50,6 +50,7 @@ type Store struct {
 	jobs *river.Client[*sql.Tx]
 
 	search *pgxpool.Pool // for looking through texts
+	asked  *atomic.Int64 // statements, without those that begin and end transactions
 	look   *pgx.ConnConfig
 	*shared
 }
@@ -90,7 +91,7 @@ func Open(ctx context.Context, address string, c Connections) (*Store, error) {
 		return nil, fmt.Errorf("read the database's address: %w", err)
 	}
 	s.look = config.ConnConfig
-	if s.search, err = pooled(ctx, address, c.Search, patience{s.shared, frontWithin}); err != nil {
+	if s.search, err = pooled(ctx, address, c.Search, patience{s.shared, frontWithin, new(atomic.Int64)}); err != nil {
 		s.Close()
 		return nil, err
 	}
@@ -119,7 +120,8 @@ func pooled(ctx context.Context, address string, connections int, p patience) (*
 }
 
 func open(ctx context.Context, address string, connections int, within time.Duration, with *shared) (*Store, error) {
-	pool, err := pooled(ctx, address, connections, patience{with, within})
+	asked := new(atomic.Int64)
+	pool, err := pooled(ctx, address, connections, patience{with, within, asked})
 	if err != nil {
 		return nil, err
 	}
@@ -143,13 +145,17 @@ func open(ctx context.Context, address string, connections int, within time.Dura
 		pool.Close()
 		return nil, fmt.Errorf("open the job queue: %w", err)
 	}
-	s := &Store{Pool: pool, db: db, sql: conn, jobs: jobs, search: pool, shared: with}
+	s := &Store{Pool: pool, db: db, sql: conn, jobs: jobs, search: pool, asked: asked, shared: with}
 	if err := s.counted(db); err != nil {
 		pool.Close()
 		return nil, fmt.Errorf("count changes: %w", err)
 	}
 	return s, nil
 }
+
+// Asked counts the statements that were asked of the database, without those that begin
+// and end transactions.
+func (s *Store) Asked() int64 { return s.asked.Load() }
 
 // Close gives the connections back.
 func (s *Store) Close() {
