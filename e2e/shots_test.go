@@ -33,7 +33,7 @@ func TestScreenshots(t *testing.T) {
 	desk.Until(desk.Ctx, `document.fonts.status === 'loaded' && document.querySelector('#email')`)
 	signIn(h, desk)
 	images := `document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete && i.naturalWidth > 0)`
-	desk.Until(desk.Ctx, images)
+	desk.Until(desk.Ctx, images+` && document.querySelector('.docs').dataset.reading === 'false'`)
 	painted(desk, desk.Ctx, `document`)
 	desk.Shot(at("documents"))
 
