@@ -165,13 +165,10 @@ type DraftNow struct {
 // ChangeDraft has next make the following step of a draft out of the one that holds, in
 // one transaction. An error of next is given as it is, and nothing is changed.
 func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(now DraftNow) (Start, error)) error {
-	return s.onDraft(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
-		var at DraftNow
+	return s.onDraft(ctx, id, true, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
+		at := DraftNow{House: house}
 		var err error
 		if at.Draft, err = draftOf(now); err != nil {
-			return now, err
-		}
-		if at.House, err = readHouse(tx, "FOR SHARE"); err != nil {
 			return now, err
 		}
 		at.Saw, at.Known = at.Draft, true
@@ -195,9 +192,18 @@ func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next
 	})
 }
 
-// onDraft adds a step to a placement's draft.
-func (s *Store) onDraft(ctx context.Context, id int64, add func(tx *gorm.DB, now draft.Step) (draft.Step, error)) error {
+// onDraft adds a step to a placement's draft, over house style where that is asked for.
+// House style is locked before any placement, here and wherever both are: whoever
+// changes it at once goes on from it to the placements.
+func (s *Store) onDraft(ctx context.Context, id int64, overHouse bool, add func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error)) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
+		var house House
+		var err error
+		if overHouse {
+			if house, err = readHouse(tx, "FOR SHARE"); err != nil {
+				return err
+			}
+		}
 		p, err := locked(tx, id)
 		if err != nil {
 			return err
@@ -206,7 +212,7 @@ func (s *Store) onDraft(ctx context.Context, id int64, add func(tx *gorm.DB, now
 		if err != nil {
 			return err
 		}
-		next, err := add(tx, now)
+		next, err := add(tx, house, now)
 		if err != nil {
 			return err
 		}
@@ -237,7 +243,7 @@ func (s *Store) Redraft(ctx context.Context, id, revision int64, patch setting.P
 // Move goes one step back (-1) or forward (+1) in a draft that stands where its maker
 // saw it, or gives ErrStale. Where there is no such step it stays.
 func (s *Store) Move(ctx context.Context, id, revision int64, by string, way int) error {
-	err := s.onDraft(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+	err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
 		if now.Revision != revision {
 			return now, ErrStale
 		}
@@ -260,12 +266,11 @@ type Seen struct {
 // ErrStale; check may refuse what it comes to.
 func (s *Store) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, check func(setting.Settings) error) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
-		p, err := locked(tx, id)
+		house, err := readHouse(tx, "FOR SHARE") // before the placement (see onDraft)
 		if err != nil {
 			return err
 		}
-		// House style is read under a lock that its own change needs: it stays as it is.
-		house, err := readHouse(tx, "FOR SHARE")
+		p, err := locked(tx, id)
 		if err != nil {
 			return err
 		}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"sync"
 	"testing"
 	"time"
 
@@ -320,4 +321,54 @@ func TestReadingIsToldToTheEnd(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, all, 1)
 	assert.Equal(t, fmt.Sprintf("Examining page 1 of %d", e.Pages), all[0].Reading())
+}
+
+// House style put in force at once, drafts and publishing get along: nobody waits for
+// each other in a ring, and nothing is half done.
+func TestHouseStyleAndPlacementsTogether(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	a := store.Account{Email: "maren@harrowmere.example", Name: "Maren", PasswordHash: "x"}
+	require.NoError(t, s.AddAccount(ctx, &a))
+	var placements []store.Placement
+	for i := range 6 {
+		d, e := add(t, s, fmt.Sprint("tides ", i))
+		p, err := s.Place(ctx, d.ID, store.Start{})
+		require.NoError(t, err)
+		require.NoError(t, s.Publish(ctx, p.ID, e.ID, a.ID, setting.Default()))
+		placements = append(placements, p)
+	}
+	var all sync.WaitGroup
+	for i := range 8 {
+		all.Go(func() {
+			for n := range 6 {
+				h, err := s.House(context.Background())
+				if !assert.NoError(t, err) {
+					return
+				}
+				h.Settings.Padding = float64(1 + (i+n)%9)
+				_, _, err = s.ChangeHouse(context.Background(), h.Revision, "Maren", h, func(store.House) error { return nil }, true, a.ID)
+				var clash *store.Clash
+				assert.True(t, err == nil || errors.As(err, &clash), "house style: %v", err)
+			}
+		})
+		all.Go(func() {
+			for n := range 6 {
+				p, err := s.Placement(context.Background(), placements[(i+n)%len(placements)].ID)
+				if !assert.NoError(t, err) {
+					return
+				}
+				err = s.Redraft(context.Background(), p.ID, p.Step, setting.PatchOf(setting.Corner, float64(n+1)))
+				assert.True(t, err == nil || errors.Is(err, store.ErrStale), "a draft: %v", err)
+				h, err := s.House(context.Background())
+				assert.NoError(t, err)
+				err = s.PublishDraft(context.Background(), p.ID, store.Seen{Revision: p.Step + 1, House: h.Revision}, 1, a.ID, func(setting.Settings) error { return nil })
+				assert.True(t, err == nil || errors.Is(err, store.ErrStale), "publishing: %v", err)
+			}
+		})
+	}
+	all.Wait()
+	h, err := s.House(ctx)
+	require.NoError(t, err)
+	assert.Greater(t, h.Revision, int64(8), "each change that was kept is a step")
 }
