@@ -141,6 +141,9 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	radio("name", "false", 1)
 	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 6`, key(kb.ArrowRight, alt))
 	tab.Until(tab.Ctx, `document.activeElement.id === 'tool-zoom'`)
+	do("#reorder", `document.getElementById('toolorder').checkVisibility()`, key(kb.Enter))
+	do("#later-contents", `Alpine_state().settings.tools.indexOf('contents') === 3 && document.activeElement.id === 'later-contents'`, key(kb.Enter))
+	do("#earlier-contents", `Alpine_state().settings.tools.indexOf('contents') === 2 && document.activeElement.id === 'earlier-contents'`, key(kb.Enter))
 	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
 	do(".narrowtools summary", `document.querySelector('.narrowtools').open`, key(kb.Enter))
 	do("#narrow-find", `Alpine_state().settings.narrow_out.join() === 'find' && document.querySelector('.narrowtools summary').textContent.includes('without one')`, key(" "))
@@ -173,7 +176,7 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	for _, control := range left {
 		used := reached[control]
 		for kind, sample := range map[string]string{
-			"#tool-": "#tool-zoom", "#narrow-": "#narrow-find", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
+			"#tool-": "#tool-zoom", "#narrow-": "#narrow-find", "#earlier-": "#earlier-contents", "#later-": "#later-contents", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
 			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#row_scale-": `input[name="row_scale"]`, "#dim-": `input[name="dim"]`, "#navigation-": `input[name="navigation"]`,
 			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
 			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`, "#guarded-": `input[name="guarded"]`,

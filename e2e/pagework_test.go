@@ -205,3 +205,31 @@ func TestARemovedDocumentsGlossesGo(t *testing.T) {
 	assert.Equal(t, 0, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.margin .glosses li').length`))
 	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#rows .block.placement').textContent`), "removed")
 }
+
+// What is chosen on a page is moved by buttons, too, which touch and every pointer can
+// press; the focus stays with them.
+func TestBlocksMoveByButtons(t *testing.T) {
+	h, tab, id := started(t)
+	tab.Do(chromedp.Click(`#rows .text`))
+	tab.Until(tab.Ctx, `document.querySelector('[data-split="1-1"]')?.checkVisibility()`)
+	tab.Do(chromedp.Click(`[data-split="1-1"]`))
+	tab.Until(tab.Ctx, `document.querySelectorAll('#rows [data-column]').length === 2`)
+	tab.Do(chromedp.Click(`[data-add="placement"]`))
+	tab.Until(tab.Ctx, `document.querySelector('#rows .block.placement.picked')`)
+	before := shaped(tab)
+	move := func(button string) string {
+		was := shaped(tab)
+		tab.Do(chromedp.Focus(button), chromedp.KeyEvent("\r"))
+		tab.Until(tab.Ctx, fmt.Sprintf(`[...document.querySelectorAll('#rows .pagerow')].map((r) => [...r.querySelectorAll('[data-column]')].map((c) => [...c.querySelectorAll('[data-block]')].map((b) => b.classList[1]).join(' ')).join('|')).join(' / ') !== %q`, was))
+		assert.Equal(t, button, "#"+testkit.Eval[string](tab, tab.Ctx, `document.activeElement.id`))
+		return shaped(tab)
+	}
+	if strings.HasPrefix(before, "text placement") {
+		assert.Equal(t, "placement text|", move("#block-up"))
+		assert.Equal(t, before, move("#block-down"))
+	}
+	assert.NotEqual(t, before, move("#block-right"))
+	assert.Contains(t, shaped(tab), "|placement")
+	assert.NotContains(t, move("#block-left"), "|placement")
+	_, _ = h, id
+}

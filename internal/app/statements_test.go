@@ -40,9 +40,11 @@ func TestStatements(t *testing.T) {
 	for path, most := range map[string]int64{"/r/" + p.Key: 4, "/pages/visit": 12} {
 		first, body := costs(get(path))
 		assert.LessOrEqual(t, first, most, "%s, the first time", path)
-		again, same := costs(get(path))
-		assert.Zero(t, again, "%s, again", path)
-		assert.Equal(t, body, same)
+		// What jobs still write of the document is a change, too.
+		require.Eventually(t, func() bool {
+			again, same := costs(get(path))
+			return again == 0 && same == body
+		}, 20*time.Second, 20*time.Millisecond, "%s, again", path)
 	}
 	// A change is seen at once.
 	status, _, _ := editor.Send("POST", fmt.Sprintf("/documents/%d/title", e.DocumentID), "application/x-www-form-urlencoded", "title=Another+name")
@@ -69,5 +71,5 @@ func TestStatements(t *testing.T) {
 		return editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", `{"revision":1,"set":{"padding":4}}`)
 	})
 	t.Logf("a changed setting: %d statements", n)
-	assert.LessOrEqual(t, n, int64(26))
+	assert.LessOrEqual(t, n, int64(19))
 }

@@ -26,14 +26,16 @@ func (d *Desk) bench(c *echo.Context) error {
 }
 
 // answer sends the state of a placement after whatever was done.
-func (d *Desk) answer(c *echo.Context, id int64) error { return d.answerNoting(c, id, "") }
-
-// answerNoting is answer with what others did meanwhile.
-func (d *Desk) answerNoting(c *echo.Context, id int64, notice string) error {
+func (d *Desk) answer(c *echo.Context, id int64) error {
 	v, err := d.subject(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
+	return d.answerNoting(c, v, "")
+}
+
+// answerNoting is answer with what others did meanwhile, of rows that were read.
+func (d *Desk) answerNoting(c *echo.Context, v benchView, notice string) error {
 	s, err := d.stateOf(c, v, nil)
 	if err != nil {
 		return err
@@ -120,17 +122,17 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, c
 		return err
 	}
 	notice := ""
-	err = d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), func(now store.DraftNow) (store.Start, error) {
+	made, err := d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), func(now store.DraftNow) (store.Start, error) {
 		current, err := now.Patch.Over(now.House.Settings)
 		if err != nil {
 			return store.Start{}, err
 		}
-		made, err := next(v, current, now.House.Settings)
+		change, err := next(v, current, now.House.Settings)
 		if err != nil {
 			return store.Start{}, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 		}
 		if now.Revision != revision {
-			clash := setting.Clashing(now.Saw.Patch, now.Patch, made.touched)
+			clash := setting.Clashing(now.Saw.Patch, now.Patch, change.touched)
 			if !now.Known || len(clash) > 0 {
 				return store.Start{}, clashed(now.By, now.At, settingsOf(clash))
 			}
@@ -138,23 +140,27 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, c
 				notice = beside(now.By, now.At, settingsOf(others))
 			}
 		}
-		if found := setting.Check(made.Settings, v.Edition.Pages); len(found) > 0 {
+		if found := setting.Check(change.Settings, v.Edition.Pages); len(found) > 0 {
 			return store.Start{}, errRefused(found)
 		}
-		if len(setting.Diff(current, made.Settings)) == 0 {
+		if len(setting.Diff(current, change.Settings)) == 0 {
 			return store.Start{}, errUnchanged
 		}
 		start := store.Start{Starter: now.Starter, Reason: now.Reason}
-		if made.start != nil {
-			start = *made.start
+		if change.start != nil {
+			start = *change.start
 		}
-		start.Patch = setting.Diff(now.House.Settings, made.Settings)
+		start.Patch = setting.Diff(now.House.Settings, change.Settings)
 		return start, nil
 	})
-	if err != nil && !errors.Is(err, errUnchanged) {
+	if errors.Is(err, errUnchanged) {
+		return d.answer(c, v.Placement.ID)
+	}
+	if err != nil {
 		return told(c, err)
 	}
-	return d.answerNoting(c, v.Placement.ID, notice)
+	v.Placement.Step = made
+	return d.answerNoting(c, v, notice)
 }
 
 // told answers with what an error says to an editor, or gives it on.

@@ -149,7 +149,14 @@ func TestAThousandStrangersGuess(t *testing.T) {
 			}
 		})
 	}
-	status, _, _ = owner.Send("POST", "/sign-in", form, url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
+	// The owner is not held up by what others try. A machine that has far too much to do
+	// may ask anybody to come again at once; that is no pause.
+	for range 3 {
+		status, _, _ = owner.Send("POST", "/sign-in", form, url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
+		if status != http.StatusServiceUnavailable {
+			break
+		}
+	}
 	assert.Equal(t, http.StatusSeeOther, status, "in the midst of it")
 	guessing.Wait()
 	assert.LessOrEqual(t, looked.Load(), int64(account.MaxPerAddress))

@@ -176,11 +176,15 @@ func (d *Desk) standingOf(ctx context.Context, s *pageState) error {
 	if err != nil {
 		return err
 	}
+	s.Since, s.SinceBy, s.Differences = &v.MadeAt, v.MadeBy, webpage.Differences(v.Content, s.Page, nil)
+	if len(s.Differences) == 0 {
+		return nil
+	}
 	names, err := d.Store.NamesOn(ctx, v.Content, s.Page)
 	if err != nil {
 		return err
 	}
-	s.Since, s.SinceBy, s.Differences = &v.MadeAt, v.MadeBy, webpage.Differences(v.Content, s.Page, names)
+	s.Differences = webpage.Differences(v.Content, s.Page, names)
 	return nil
 }
 

@@ -148,25 +148,24 @@ func after(tx *gorm.DB, now, next Step, content any) (Step, error) {
 	return next, nil
 }
 
-// Ways says whether undo and redo lead somewhere from a step.
-func Ways(tx *gorm.DB, s Step) (undo, redo bool, err error) {
-	var there []int64
-	if s.Back == nil && s.Forth == nil {
-		return false, false, nil
-	}
-	if err := tx.Model(&Step{}).Where("kind = ? AND subject = ? AND revision IN ?", s.Kind, s.Subject, []int64{deref(s.Back), deref(s.Forth)}).Pluck("revision", &there).Error; err != nil {
-		return false, false, fmt.Errorf("look for steps of %s %d: %w", s.Kind, s.Subject, err)
-	}
-	for _, r := range there {
-		undo = undo || s.Back != nil && r == *s.Back
-		redo = redo || s.Forth != nil && r == *s.Forth
-	}
-	return undo, redo, nil
+// Held is a step that holds, and whether undo and redo lead somewhere from it.
+type Held struct {
+	Step       `gorm:"embedded"`
+	Undo, Redo bool
 }
 
-func deref(n *int64) int64 {
-	if n == nil {
-		return -1
+// Hold reads the step of a revision with its ways, in one statement, or gives ErrGone.
+func Hold(tx *gorm.DB, kind Kind, subject, revision int64) (Held, error) {
+	var h []Held
+	err := tx.Raw(`SELECT s.*,
+		EXISTS (SELECT FROM draft_steps b WHERE b.kind = s.kind AND b.subject = s.subject AND b.revision = s.back) AS undo,
+		EXISTS (SELECT FROM draft_steps f WHERE f.kind = s.kind AND f.subject = s.subject AND f.revision = s.forth) AS redo
+		FROM draft_steps s WHERE s.kind = ? AND s.subject = ? AND s.revision = ?`, kind, subject, revision).Scan(&h).Error
+	if err != nil {
+		return Held{}, fmt.Errorf("read step %d of %s %d: %w", revision, kind, subject, err)
 	}
-	return *n
+	if len(h) == 0 {
+		return Held{}, fmt.Errorf("step %d of %s %d: %w", revision, kind, subject, ErrGone)
+	}
+	return h[0], nil
 }

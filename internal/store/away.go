@@ -20,7 +20,7 @@ const (
 	lookEvery   = time.Second
 	lookWithin  = 1500 * time.Millisecond
 	looksLate   = 2                // looks that took too long, one after the other, until it is away
-	joinWithin  = 4 * time.Second  // until there is a connection
+	joinWithin  = 10 * time.Second // until there is a connection: a machine that has too much to do is slow at greeting, too
 	frontWithin = 10 * time.Second // one statement for who waits at a screen
 	jobsWithin  = 5 * time.Minute  // one statement of a job
 )

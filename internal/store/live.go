@@ -147,15 +147,10 @@ func (s *Store) move(ctx context.Context, l live, seen int64, by string, way int
 }
 
 // ways says whether undo and redo lead somewhere, and who made what is in force.
-func (s *Store) ways(ctx context.Context, l live, revision int64) (undo, redo bool, by draft.Step, err error) {
-	db := s.db.WithContext(ctx)
-	step, err := draft.At(db, l.kind, l.subject, revision)
+func (s *Store) ways(ctx context.Context, l live, revision int64) (undo, redo bool, made draft.Step, err error) {
+	held, err := draft.Hold(s.db.WithContext(ctx), l.kind, l.subject, revision)
 	if errors.Is(err, draft.ErrGone) {
-		return false, false, draft.Step{}, nil
+		return false, false, draft.Step{}, nil // it was never changed
 	}
-	if err != nil {
-		return false, false, step, err
-	}
-	undo, redo, err = draft.Ways(db, step)
-	return undo, redo, step, err
+	return held.Undo, held.Redo, held.Step, err
 }

@@ -133,16 +133,12 @@ func (s *Store) PlacementsOf(ctx context.Context, document int64) ([]Placement, 
 
 // Draft reads a placement's draft.
 func (s *Store) Draft(ctx context.Context, p Placement) (Draft, error) {
-	db := s.db.WithContext(ctx)
-	step, err := draft.At(db, draft.Placement, p.ID, p.Step)
+	held, err := draft.Hold(s.db.WithContext(ctx), draft.Placement, p.ID, p.Step)
 	if err != nil {
 		return Draft{}, err
 	}
-	d, err := draftOf(step)
-	if err != nil {
-		return d, err
-	}
-	d.Undo, d.Redo, err = draft.Ways(db, step)
+	d, err := draftOf(held.Step)
+	d.Undo, d.Redo = held.Undo, held.Redo
 	return d, err
 }
 
@@ -163,8 +159,9 @@ type DraftNow struct {
 }
 
 // ChangeDraft has next make the following step of a draft out of the one that holds, in
-// one transaction. An error of next is given as it is, and nothing is changed.
-func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(now DraftNow) (Start, error)) error {
+// one transaction, and gives its revision. An error of next is given as it is, and
+// nothing is changed.
+func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(now DraftNow) (Start, error)) (revision int64, err error) {
 	return s.onDraft(ctx, id, true, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
 		at := DraftNow{House: house}
 		var err error
@@ -195,8 +192,8 @@ func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next
 // onDraft adds a step to a placement's draft, over house style where that is asked for.
 // House style is locked before any placement, here and wherever both are: whoever
 // changes it at once goes on from it to the placements.
-func (s *Store) onDraft(ctx context.Context, id int64, overHouse bool, add func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error)) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
+func (s *Store) onDraft(ctx context.Context, id int64, overHouse bool, add func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error)) (revision int64, err error) {
+	err = s.in(ctx, func(tx *gorm.DB) error {
 		var house House
 		var err error
 		if overHouse {
@@ -216,8 +213,10 @@ func (s *Store) onDraft(ctx context.Context, id int64, overHouse bool, add func(
 		if err != nil {
 			return err
 		}
+		revision = next.Revision
 		return tx.Model(&p).Updates(map[string]any{"step": next.Revision}).Error
 	})
+	return revision, err
 }
 
 // DraftAt reads a step of a draft, or gives draft.ErrGone.
@@ -232,18 +231,19 @@ func (s *Store) DraftAt(ctx context.Context, id, revision int64) (Draft, error) 
 // Redraft keeps settings as the next step of the draft, if a revision is still the one
 // that holds. What the draft was begun with stays.
 func (s *Store) Redraft(ctx context.Context, id, revision int64, patch setting.Patch) error {
-	return s.ChangeDraft(ctx, id, revision, "", func(now DraftNow) (Start, error) {
+	_, err := s.ChangeDraft(ctx, id, revision, "", func(now DraftNow) (Start, error) {
 		if now.Revision != revision {
 			return Start{}, ErrStale
 		}
 		return Start{Starter: now.Starter, Reason: now.Reason, Patch: patch}, nil
 	})
+	return err
 }
 
 // Move goes one step back (-1) or forward (+1) in a draft that stands where its maker
 // saw it, or gives ErrStale. Where there is no such step it stays.
 func (s *Store) Move(ctx context.Context, id, revision int64, by string, way int) error {
-	err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
+	_, err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
 		if now.Revision != revision {
 			return now, ErrStale
 		}

@@ -286,9 +286,10 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	draft, err := s.Draft(t.Context(), drafts[0].Placement)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"plan", "for the test"}, []string{draft.Starter, draft.Reason}, "a change keeps what the draft was begun with")
-	require.NoError(t, s.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", func(store.DraftNow) (store.Start, error) {
+	_, err = s.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", func(store.DraftNow) (store.Start, error) {
 		return store.Start{Starter: "menu", Patch: patch(t, `{}`)}, nil
-	}))
+	})
+	require.NoError(t, err)
 	require.NoError(t, s.Move(t.Context(), follows.ID, draft.Revision+1, "Maren", -1))
 	now, err := s.Placement(t.Context(), follows.ID)
 	require.NoError(t, err)

@@ -144,23 +144,24 @@ func standingPage(tx *gorm.DB, id int64) (WebPage, draft.Step, error) {
 	return p, step, err
 }
 
+// draftOf reads the step of a page's draft that holds.
+func (s *Store) draftOf(ctx context.Context, p WebPage) (WebPageStep, error) {
+	held, err := draft.Hold(s.db.WithContext(ctx), draft.Page, p.ID, p.Step)
+	if err != nil {
+		return WebPageStep{}, err
+	}
+	out, err := pageStep(held.Step)
+	out.Undo, out.Redo = held.Undo, held.Redo
+	return out, err
+}
+
 // WebPageDraft reads the step of a page's draft that holds.
 func (s *Store) WebPageDraft(ctx context.Context, id int64) (WebPageStep, error) {
 	p, err := s.WebPage(ctx, id)
 	if err != nil {
 		return WebPageStep{}, err
 	}
-	db := s.db.WithContext(ctx)
-	step, err := draft.At(db, draft.Page, id, p.Step)
-	if err != nil {
-		return WebPageStep{}, err
-	}
-	out, err := pageStep(step)
-	if err != nil {
-		return out, err
-	}
-	out.Undo, out.Redo, err = draft.Ways(db, step)
-	return out, err
+	return s.draftOf(ctx, p)
 }
 
 func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {

@@ -86,6 +86,21 @@ export const panel = () => ({
   moveTool(name, to) {
     return this.set('tools', (s) => s.tools.filter((t) => t !== name).toSpliced(to, 0, name));
   },
+  // The same by buttons, which touch and every pointer can press.
+  ordering: false,
+  toggleOrder() { this.ordering = !this.ordering; },
+  chosenTools() {
+    const on = this.st.tools.filter((t) => t.on);
+    return on.map((t, at) => ({ ...t, at, last: at === on.length - 1, earlier: `${t.name} earlier`, later: `${t.name} later` }));
+  },
+  earlierId(t) { return `earlier-${t.tool}`; },
+  laterId(t) { return `later-${t.tool}`; },
+  async shiftTool(t, by) {
+    await this.moveTool(t.tool, t.at + by);
+    await this.$nextTick();
+    const [earlier, later] = [this.earlierId(t), this.laterId(t)].map((id) => document.getElementById(id));
+    (by < 0 && !earlier.disabled || later.disabled ? earlier : later).focus();
+  },
   async chipKey(t, event) {
     const by = { ArrowLeft: -1, ArrowUp: -1, ArrowRight: 1, ArrowDown: 1 }[event.key];
     if (!event.altKey || !by || !t.on) return;

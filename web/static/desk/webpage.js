@@ -295,12 +295,15 @@ export const webpage = () => ({
   },
 
   // Keys.
+  /** Whatever can be dragged can be pressed, too. */
+  stepBlock(by) { return this.act({ do: 'step', block: this.chosen, by }); },
+  get columns() { return this.st.page.rows.find((r) => r.columns.some((c) => c.blocks?.some((b) => b.id === this.chosen)))?.columns.length ?? 1; },
   arrows(event, needsAlt = true) {
     const by = { ArrowUp: 'up', ArrowDown: 'down', ArrowLeft: 'left', ArrowRight: 'right' }[event.key];
     if (!by || !this.chosen || event.ctrlKey || event.metaKey || (needsAlt && !event.altKey)) return;
     event.preventDefault();
     event.stopPropagation();
-    this.act({ do: 'step', block: this.chosen, by });
+    this.stepBlock(by);
   },
   key(event) {
     const writes = /INPUT|TEXTAREA|SELECT/.test(event.target.tagName);
