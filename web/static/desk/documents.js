@@ -152,15 +152,18 @@ export const documents = () => ({
     field.maxLength = 200;
     field.setAttribute('aria-label', 'Title');
     title.replaceWith(field);
+    this.drawn = ''; // what stands there is no more what the server sent
     field.select();
+    let ended = false; // a field that is taken away loses the focus, which ends it, too
     const done = async (keep) => {
-      if (!field.isConnected) return;
+      if (ended || !field.isConnected) return;
       if (keep && field.value.trim() && field.value !== row.dataset.title) {
         const answer = await this.retitle(row, field.value);
         if (!answer.ok) field.setCustomValidity((await answer.json()).message);
         if (!field.reportValidity()) return;
       }
       const had = field === document.activeElement || document.activeElement === document.body;
+      ended = true;
       field.remove();
       await this.refresh();
       if (had) document.querySelector(`tr[data-id="${row.dataset.id}"] [data-rename]`)?.focus();
@@ -186,7 +189,8 @@ export const documents = () => ({
     this.finish();
     this.hide(id, true);
     this.pending = { id, said: `“${this.asked.title}” goes, with its placements, with your next act here or when you leave this page.` };
-    this.$nextTick(() => document.getElementById('undo').focus());
+    // What is shown comes into view a moment after it is decided.
+    this.$nextTick(() => requestAnimationFrame(() => document.getElementById('undo').focus()));
     window.addEventListener('pagehide', () => this.finish(), { once: true });
   },
   finish() {

@@ -350,6 +350,8 @@ document.addEventListener('keydown', (event) => {
   }
   if (event.key === 'Escape' && text?.isOpen && !event.target.closest('.side')) return void text.close();
   if (event.target.closest('.side, .flowing')) return;
+  // A panel that was opened by a key closes by one, wherever the focus is by then.
+  if (event.key === 'Escape' && side.open) return void side.close();
   if (event.key === 'Escape') told('leave');
   const on = flow.backward ? -1 : 1;
   const scrolls = !flow.sideways;
