@@ -400,7 +400,10 @@ func TestPlansAndHistory(t *testing.T) {
 // shiftTurns has what was planned come about earlier.
 func shiftTurns(t *testing.T, h *testkit.House, id int64, by time.Duration) error {
 	t.Helper()
+	before, _ := h.Store.Count()
 	_, err := h.Store.Pool.Exec(t.Context(), "UPDATE web_page_turns SET due = due - make_interval(secs => $2) WHERE web_page_id = $1", id, by.Seconds())
+	// The server hears of it as of what another server changes.
+	require.Eventually(t, func() bool { now, _ := h.Store.Count(); return now != before }, 10*time.Second, 5*time.Millisecond)
 	return err
 }
 

@@ -19,6 +19,8 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/account"
+	"incipit/internal/core/collection"
+	"incipit/internal/core/webpage"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
@@ -520,4 +522,44 @@ func TestListsSayTheirParts(t *testing.T) {
 	}
 	_, body, _ := c.Get("/documents?find=report+12")
 	assert.NotContains(t, body, `class="paging"`, "what fits needs no parts")
+}
+
+// Who adds a file that is here already is told where; both stand.
+func TestTheSameFileTwiceIsTold(t *testing.T) {
+	h := testkit.Open(t)
+	c := h.Editor(t)
+	var first, second struct {
+		Title string
+		Twice []string `json:"twice"`
+	}
+	content := hostile.ThinPage()
+	status, body := upload(t, c, "thin.pdf", content)
+	require.Equal(t, http.StatusCreated, status)
+	require.NoError(t, json.Unmarshal([]byte(body), &first), body)
+	assert.Empty(t, first.Twice)
+	status, body = upload(t, c, "thin again.pdf", content)
+	require.Equal(t, http.StatusCreated, status)
+	require.NoError(t, json.Unmarshal([]byte(body), &second), body)
+	assert.Equal(t, []string{first.Title}, second.Twice)
+	_, body, _ = c.Get("/documents")
+	assert.Equal(t, 2, strings.Count(body, "<tr data-id="))
+}
+
+// A title that is written from the right turns nothing around it: lists keep each apart.
+func TestTitlesAreKeptApart(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "trail-map.pdf")
+	title := "دليل المستنقع (2027)"
+	require.NoError(t, h.Store.Retitle(t.Context(), d.ID, title))
+	_, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.NoError(t, err)
+	_, err = h.Store.AddWebPage(t.Context(), "", webpage.New(title), "Maren Oakes")
+	require.NoError(t, err)
+	_, err = h.Store.AddCollection(t.Context(), collection.New(title))
+	require.NoError(t, err)
+	c := h.Editor(t)
+	for _, path := range []string{"/documents", "/placements", "/web-pages", "/collections"} {
+		_, body, _ := c.Get(path)
+		assert.Contains(t, body, "<bdi>"+title+"</bdi>", path)
+	}
 }

@@ -3,9 +3,11 @@ package reader_test
 import (
 	"encoding/json"
 	"encoding/xml"
+	"html"
 	"io"
 	"net/http"
 	"net/url"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -130,4 +132,26 @@ func TestOembed(t *testing.T) {
 	require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
 	status, _ = ask("url=" + url.QueryEscape(base))
 	assert.Equal(t, http.StatusNotFound, status, "withdrawn")
+}
+
+// What other programs show of an address: title, description, and a picture of page 1
+// with its size and what it is.
+func TestWhatOthersShowOfAnAddress(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := h.Published(t, "trail-map.pdf", nil)
+	h.Measured(t, e.DocumentID)
+	_, body, _ := read(t, h.URL+"/r/"+p.Key, nil)
+	address := html.EscapeString(h.URL + "/r/" + p.Key)
+	for property, want := range map[string]string{"og:type": "article", "og:title": "Trail map", "og:url": address, "og:description": ".+", "og:image": address + "/cover/1/\\d+", "og:image:width": "\\d+", "og:image:height": "\\d+", "og:image:alt": "Page 1 of 1"} {
+		assert.Regexp(t, `<meta property="`+property+`" content="`+want+`">`, body)
+	}
+	picture := regexp.MustCompile(`og:image" content="([^"]+)"`).FindStringSubmatch(body)
+	require.NotNil(t, picture)
+	status, _, header := read(t, html.UnescapeString(picture[1]), nil)
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, header.Get("Content-Type"), "image/")
+
+	closed, _ := h.Published(t, "tide-table.pdf", func(s *setting.Settings) { s.Guarded = true })
+	_, body, _ = read(t, h.URL+"/r/"+closed.Key, nil)
+	assert.NotContains(t, body, "og:title", "what is for the invited is named to nobody else")
 }
