@@ -209,7 +209,7 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	require.NoError(b, err)
 	step, err := t.rows.WebPageDraft(context.Background(), page.ID)
 	require.NoError(b, err)
-	require.NoError(b, t.rows.PublishWebPage(context.Background(), page.ID, step.Mark, "Maren", webpage.Plan{}))
+	require.NoError(b, t.rows.PublishWebPage(context.Background(), page.ID, step.Revision, "Maren", webpage.Plan{}))
 	attack := prepare(t, editor)
 	ctx, stop := context.WithTimeout(context.Background(), attackTakes)
 	defer stop()

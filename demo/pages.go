@@ -99,13 +99,14 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		if err != nil {
 			return err
 		}
-		if err := a.Store.PublishWebPage(ctx, kept.ID, draft.Mark, editor, webpage.Plan{}); err != nil {
+		if err := a.Store.PublishWebPage(ctx, kept.ID, draft.Revision, editor, webpage.Plan{}); err != nil {
 			return err
 		}
 		made = append(made, webpage.Nav{Label: p.label, Page: kept.ID})
 	}
-	return a.Store.SetSiteFrame(ctx, 0, webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
-		Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."})
+	_, err = a.Store.ChangeSiteFrame(ctx, 0, editor, webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
+		Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."}, nil)
+	return err
 }
 
 type laidRow struct {

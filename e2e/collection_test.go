@@ -84,14 +84,13 @@ func TestAChooserOnAWebsite(t *testing.T) {
 
 	// The collection changes, and the page follows; one that is withdrawn is left
 	// out, and comes back.
-	require.NoError(t, h.Store.Withdraw(t.Context(), placements[2].ID))
+	h.Withdraw(t, placements[2].ID)
 	_, body, _ := h.Visitor(t).Get("/c/" + kept.Key)
 	assert.NotContains(t, body, placements[2].Key)
 	publish(t, h, placements[2].ID)
 	content := kept.Content
 	content.Arrangement, content.Items = collection.List, content.Items[1:]
-	require.NoError(t, h.Store.SetCollection(t.Context(), kept.ID, 0, content))
-	require.ErrorIs(t, h.Store.SetCollection(t.Context(), kept.ID, 0, content), store.ErrStale)
+	h.Gather(t, kept.ID, content)
 	_, body, _ = h.Visitor(t).Get("/c/" + kept.Key)
 	assert.NotContains(t, body, placements[0].Key)
 	assert.Contains(t, body, placements[2].Key)
@@ -132,7 +131,7 @@ func TestCollectionsOfEveryKind(t *testing.T) {
 
 	content := kept.Content
 	content.Arrangement = collection.Chooser
-	require.NoError(t, h.Store.SetCollection(t.Context(), kept.ID, 0, content))
+	h.Gather(t, kept.ID, content)
 	phone := testkit.Browse(t, 390, 844)
 	phone.Do(chromedp.Navigate(address))
 	phone.Until(phone.Ctx, `document.body.classList.contains('enhanced') && `+viewerReady)
@@ -161,7 +160,7 @@ func TestCollectionsOfEveryKind(t *testing.T) {
 	assert.Contains(t, string(arabic), `lang="ar" dir="rtl"`)
 	assert.Contains(t, string(arabic), "ابحث عن مستند")
 	content.Sites = []string{"https://www.harrowmere.example"}
-	require.NoError(t, h.Store.SetCollection(t.Context(), kept.ID, 1, content))
+	h.Gather(t, kept.ID, content)
 	q.Header.Set("Referer", h.Website+"/visiting")
 	q.Header.Set("Sec-Fetch-Dest", "iframe")
 	refused, err := http.DefaultClient.Do(q)

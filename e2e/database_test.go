@@ -74,7 +74,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 		desk.Until(desk.Ctx, `document.querySelector('h1').textContent === 'Documents'`)
 		ready, _, _ := status("/ready")
 		assert.Equal(t, http.StatusOK, ready, how)
-		h.Store.Withdraw(t.Context(), unseen.ID) //nolint:errcheck // seen below
+		h.Store.Withdraw(t.Context(), unseen.ID, 1) //nolint:errcheck // seen below
 		got, _, _ := status("/r/" + unseen.Key)
 		assert.Equal(t, http.StatusNotFound, got, "a no is heard at once again")
 		require.NoError(t, err)

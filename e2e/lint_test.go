@@ -57,9 +57,9 @@ func TestPagesForLint(t *testing.T) {
 	for id := range int64(2) {
 		c, err := h.Store.Collection(t.Context(), id+1)
 		require.NoError(t, err)
-		for i, as := range []collection.Arrangement{collection.List, collection.Grid, collection.Chooser} {
+		for _, as := range []collection.Arrangement{collection.List, collection.Grid, collection.Chooser} {
 			c.Content.Arrangement = as
-			require.NoError(t, h.Store.SetCollection(t.Context(), c.ID, int64(i), c.Content))
+			h.Gather(t, c.ID, c.Content)
 			page(fmt.Sprintf("collection-%d-%s", c.ID, as), visitor, "/c/"+c.Key, 200)
 		}
 	}

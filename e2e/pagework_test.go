@@ -85,7 +85,7 @@ func TestPublishedPagesInTheDark(t *testing.T) {
 	require.NoError(t, err)
 	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	tab := testkit.Browse(t, 1000, 900)
 	_, err = chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
 	require.NoError(t, err)

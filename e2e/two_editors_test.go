@@ -110,10 +110,13 @@ func TestTwoEditorsAtAPlacement(t *testing.T) {
 	piet.Until(piet.Ctx, `document.querySelector('.unseen-mark').textContent.includes('Readers see nothing')`)
 
 	// House style changed under a draft is part of what is published.
-	_, err = h.Store.SetHouseStyle(t.Context(), func() setting.Settings { s := setting.Default(); s.Download = false; return s }(), 1, false)
+	house, err := h.Store.House(t.Context())
+	require.NoError(t, err)
+	house.Settings.Download = false
+	_, _, err = h.Store.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil, false, 1)
 	require.NoError(t, err)
 	piet.Do(chromedp.Click("#publish"))
-	says(t, piet, "changed house style at", "nothing was done")
+	says(t, piet, "changed “The file” in house style at", "nothing was done")
 	piet.Until(piet.Ctx, `document.getElementById('download-no').checked`)
 }
 
@@ -145,7 +148,7 @@ func TestTwoEditorsAtACollection(t *testing.T) {
 	maren.Until(maren.Ctx, `document.getElementById('gname').value === 'Reports'`)
 	assert.Equal(t, collection.Grid, now().Arrangement)
 	piet.Do(chromedp.Click("#undo"))
-	says(t, piet, "Maren Oakes changed this collection at", "nothing was done")
+	says(t, piet, "Maren Oakes changed the name at", "nothing was done")
 	maren.Do(chromedp.Click("#redo"))
 	maren.Until(maren.Ctx, `document.getElementById('gname').value === 'For visitors'`)
 }
@@ -166,7 +169,7 @@ func TestTwoEditorsAtTheFrameOfAllPages(t *testing.T) {
 	choose(piet, "fname", "The marsh")
 	piet.Until(piet.Ctx, `document.querySelector('.siteframe')._x_dataStack[0].st.frame.name === 'The marsh'`)
 	maren.Do(chromedp.Click("#frameundo"))
-	says(t, maren, "Piet Holm changed what all pages have in common at", "nothing was done")
+	says(t, maren, "Piet Holm changed the name at", "nothing was done")
 	piet.Do(chromedp.Click("#frameundo"))
 	piet.Until(piet.Ctx, `document.getElementById('fname').value === 'Harrowmere'`)
 }
@@ -212,7 +215,7 @@ func TestTwoEditorsAtHouseStyle(t *testing.T) {
 
 	// House style has undo and redo, by what was seen.
 	maren.Do(chromedp.Click(`[aria-label="Undo"]`))
-	says(t, maren, "Piet Holm changed house style at", "nothing was done")
+	says(t, maren, "Piet Holm changed “Padding” at", "nothing was done")
 	piet.Do(chromedp.Focus(`nav.ways [aria-current]`), chromedp.KeyEvent("z", ctrl))
 	piet.Until(piet.Ctx, `document.getElementById('padding').value === '8'`)
 	assert.Equal(t, 8.0, house().Padding)

@@ -265,10 +265,10 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 		require.NoError(t, err)
 		return d
 	}
-	behind := draft().Mark - 1
+	behind := draft().Revision - 1
 	maren := h.Editor(t)
 	act := func(mark int64, act string) (int, string) {
-		status, body, _ := maren.Send("POST", fmt.Sprintf("/web-pages/%d/act", id), "application/json", fmt.Sprintf(`{"mark":%d,%s}`, mark, act))
+		status, body, _ := maren.Send("POST", fmt.Sprintf("/web-pages/%d/act", id), "application/json", fmt.Sprintf(`{"revision":%d,%s}`, mark, act))
 		return status, body
 	}
 	rename := func(title string, mark int64) (int, string) {
@@ -281,15 +281,15 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	status, body = rename("Only tides", behind)
 	assert.Equal(t, http.StatusConflict, status, "the title is the same thing")
 	assert.Contains(t, body, "Maren Oakes changed this page")
-	status, body, _ = maren.Send("POST", fmt.Sprintf("/web-pages/%d/publish", id), "application/json", fmt.Sprintf(`{"mark":%d}`, behind))
+	status, body, _ = maren.Send("POST", fmt.Sprintf("/web-pages/%d/publish", id), "application/json", fmt.Sprintf(`{"revision":%d}`, behind))
 	assert.Equal(t, http.StatusConflict, status, "what was not seen is not published: "+body)
 
 	// Somebody goes back and changes something else.
 	seen := draft()
-	require.NoError(t, h.Store.MoveWebPage(t.Context(), id, seen.Mark, "Piet Holm", -1))
-	status, body = act(draft().Mark, `"do":"rename","title":"Theirs"`)
+	require.NoError(t, h.Store.MoveWebPage(t.Context(), id, seen.Revision, "Piet Holm", -1))
+	status, body = act(draft().Revision, `"do":"rename","title":"Theirs"`)
 	require.Equal(t, http.StatusOK, status, body)
-	status, _ = rename("Mine", seen.Mark)
+	status, _ = rename("Mine", seen.Revision)
 	assert.Equal(t, http.StatusConflict, status)
 	assert.Equal(t, "Theirs", draft().Content.Title)
 }
@@ -423,7 +423,7 @@ func TestAPageIsSafe(t *testing.T) {
 	require.NoError(t, err)
 	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	status, body, header := h.Visitor(t).Get("/pages")
 	require.Equal(t, http.StatusOK, status)
 	for _, bad := range []string{"<script", "javascript:", "<img", "<iframe"} {
@@ -457,7 +457,7 @@ func TestPlansByKeyboard(t *testing.T) {
 	key, focused := byKeys(t, tab)
 	draft, err := h.Store.WebPageDraft(t.Context(), id)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	onStage(h, tab, id)
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('.skip').focus(), true)`)
 	focused(`#schedule`)

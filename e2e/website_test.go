@@ -24,7 +24,7 @@ func TestWhatAllPagesHaveInCommon(t *testing.T) {
 	h, tab, id := started(t)
 	draft, err := h.Store.WebPageDraft(t.Context(), id)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	served := func() string {
 		_, body, _ := h.Visitor(t).Get("/pages/tides")
 		return body
@@ -87,11 +87,11 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	require.NoError(t, err)
 	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Mark, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	// Taken off the draft, it still stands where readers are.
 	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Mark, "Maren Oakes", func(*store.WebPageStep, store.WebPageStep) (webpage.Page, error) { return without, nil }))
+	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func([]store.WebPageStep) (webpage.Page, error) { return without, nil }))
 	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
 	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", store.Room{Column: 640}))

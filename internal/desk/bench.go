@@ -60,9 +60,6 @@ type changes struct {
 	Follow   []setting.Key `json:"follow"`
 }
 
-// keys are the settings that are touched.
-func (ch changes) keys() []setting.Key { return append(ch.Set.Keys(), ch.Follow...) }
-
 // problems tells which settings were refused, each with a sentence.
 type problems struct {
 	Message  string                 `json:"message"`
@@ -93,16 +90,14 @@ func (d *Desk) change(c *echo.Context) error {
 	}
 	return d.redraft(c, ch.Revision, func(_ benchView, current, house setting.Settings) (redrafted, error) {
 		next, err := applied(ch, current, house)
-		return redrafted{Settings: next, touched: ch.keys()}, err
+		return redrafted{Settings: next}, err
 	})
 }
 
-// redrafted is what a change makes of a draft: settings, of which it touched some; and
-// another beginning, or nil.
+// redrafted is what a change makes of a draft: settings; and another beginning, or nil.
 type redrafted struct {
 	setting.Settings
-	touched []setting.Key
-	start   *store.Start
+	start *store.Start
 }
 
 // errUnchanged is given where a change changes nothing.
@@ -113,54 +108,45 @@ type errRefused []setting.Problem
 
 func (e errRefused) Error() string { return "settings that cannot stand" }
 
-// redraft keeps what next makes of the settings in force as the draft's next
-// step, if it can stand, and answers with the new state. What others changed since its
-// maker saw it stays, unless it is the same: then they are told.
-func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, current, house setting.Settings) (redrafted, error)) error {
+// redraft brings what next makes of the settings that its maker saw into the draft, if
+// that can stand, and answers with the new state. What others changed since stays,
+// unless it is the same: then they are told.
+func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, seen, house setting.Settings) (redrafted, error)) error {
 	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
-	notice := ""
-	made, err := d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), func(now store.DraftNow) (store.Start, error) {
-		current, err := now.Patch.Over(now.House.Settings)
+	made, others, err := d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), func(b store.Below) (setting.Patch, *store.Start, error) {
+		seen, err := b.Patch.Over(b.House.Settings)
 		if err != nil {
-			return store.Start{}, err
+			return nil, nil, err
 		}
-		change, err := next(v, current, now.House.Settings)
+		change, err := next(v, seen, b.House.Settings)
 		if err != nil {
-			return store.Start{}, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+			return nil, nil, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 		}
-		if now.Revision != revision {
-			clash := setting.Clashing(now.Saw.Patch, now.Patch, change.touched)
-			if !now.Known || len(clash) > 0 {
-				return store.Start{}, clashed(now.By, now.At, settingsOf(clash))
-			}
-			if others := setting.Clashing(now.Saw.Patch, now.Patch, setting.Keys()); len(others) > 0 {
-				notice = beside(now.By, now.At, settingsOf(others))
-			}
+		if len(setting.Diff(seen, change.Settings)) == 0 {
+			return nil, nil, errUnchanged
 		}
-		if found := setting.Check(change.Settings, v.Edition.Pages); len(found) > 0 {
-			return store.Start{}, errRefused(found)
+		return setting.Diff(b.House.Settings, change.Settings), change.start, nil
+	}, func(patch setting.Patch, house store.House) error {
+		s, err := patch.Over(house.Settings)
+		if err != nil {
+			return err
 		}
-		if len(setting.Diff(current, change.Settings)) == 0 {
-			return store.Start{}, errUnchanged
+		if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
+			return errRefused(found)
 		}
-		start := store.Start{Starter: now.Starter, Reason: now.Reason}
-		if change.start != nil {
-			start = *change.start
-		}
-		start.Patch = setting.Diff(now.House.Settings, change.Settings)
-		return start, nil
+		return nil
 	})
 	if errors.Is(err, errUnchanged) {
 		return d.answer(c, v.Placement.ID)
 	}
 	if err != nil {
-		return told(c, err)
+		return toldOf(c, err, ofDraft, "")
 	}
 	v.Placement.Step = made
-	return d.answerNoting(c, v, notice)
+	return d.answerNoting(c, v, beside(others, ofDraft))
 }
 
 // told answers with what an error says to an editor, or gives it on.
@@ -209,8 +195,8 @@ func (d *Desk) pull(c *echo.Context) error {
 	}
 	if p.Keep {
 		return d.redraft(c, p.Revision, func(v benchView, current, _ setting.Settings) (redrafted, error) {
-			pulled, next, err := apply(v, current)
-			return redrafted{Settings: next, touched: pulled.Set.Keys()}, err
+			_, next, err := apply(v, current)
+			return redrafted{Settings: next}, err
 		})
 	}
 	v, err := d.asked(c)
@@ -260,38 +246,10 @@ func (d *Desk) move(c *echo.Context, way int) error {
 		return err
 	}
 	err = d.Store.Move(c.Request().Context(), id, saw.Revision, maker(c), way)
-	if errors.Is(err, store.ErrStale) {
-		return d.draftOutpaced(c, id, saw.Seen, again[way])
-	}
 	if err != nil {
-		return err
+		return toldOf(c, err, ofDraft, again[way])
 	}
 	return d.answer(c, id)
-}
-
-// draftOutpaced says what changed since the maker of a command looked.
-func (d *Desk) draftOutpaced(c *echo.Context, id int64, saw store.Seen, again string) error {
-	ctx := c.Request().Context()
-	p, err := d.Store.Placement(ctx, id)
-	if err != nil {
-		return err
-	}
-	now, err := d.Store.Draft(ctx, p)
-	if err != nil {
-		return err
-	}
-	if now.Revision == saw.Revision {
-		made, err := d.houseMade(ctx)
-		if err != nil {
-			return err
-		}
-		return told(c, outpaced(made.MadeBy, made.MadeAt, "house style", again))
-	}
-	var keys []setting.Key
-	if was, err := d.Store.DraftAt(ctx, id, saw.Revision); err == nil {
-		keys = setting.Clashing(was.Patch, now.Patch, setting.Keys())
-	}
-	return told(c, outpaced(now.By, now.At, settingsOf(keys), again))
 }
 
 func (d *Desk) publish(c *echo.Context) error {
@@ -323,11 +281,8 @@ func (d *Desk) publish(c *echo.Context) error {
 		}
 		return nil
 	})
-	if errors.Is(err, store.ErrStale) {
-		return d.draftOutpaced(c, v.Placement.ID, saw.Seen, "publish")
-	}
 	if err != nil {
-		return told(c, err)
+		return toldOf(c, err, ofDraft, "publish")
 	}
 	return d.answer(c, v.Placement.ID)
 }
@@ -341,9 +296,9 @@ func (d *Desk) withdraw(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = d.Store.WithdrawSeen(c.Request().Context(), id, saw.Version)
+	err = d.Store.Withdraw(c.Request().Context(), id, saw.Version)
 	if errors.Is(err, store.ErrStale) {
-		return told(c, errSentence{http.StatusConflict, "It was published anew meanwhile, and you had not seen that: nothing was withdrawn. It is shown now as it stands; withdraw it again if you still want to."})
+		return told(c, errAnew)
 	}
 	if err != nil {
 		return err

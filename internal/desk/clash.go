@@ -4,48 +4,72 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
+	"incipit/internal/core/webpage"
 	"incipit/internal/draft"
-	"incipit/internal/store"
 )
 
 // Sentences for when somebody else was at the same: who changed what, when, and what
 // became of what was asked.
 
-func meanwhile(by string, at time.Time, what string) string {
-	if by == "" {
-		by = "Somebody"
+// meanwhile says who changed what; what is called whole where it is not known.
+func meanwhile(made []draft.Made, of part) string {
+	var said []string
+	for _, m := range made {
+		by := m.By
+		if by == "" {
+			by = "Somebody"
+		}
+		said = append(said, fmt.Sprintf("%s changed %s at %s.", by, partsOf(m.Members, of.named, of.whole), m.At.UTC().Format("15:04 UTC")))
 	}
-	return fmt.Sprintf("%s changed %s at %s.", by, what, at.UTC().Format("15:04 UTC"))
+	return strings.Join(said, " ")
 }
 
+// part says what there is to change: its parts by name, "" where one has none of its
+// own, and all of it.
+type part struct {
+	named func(member string) string
+	whole string
+}
+
+var (
+	ofDraft = part{func(member string) string { return setting.Named([]setting.Key{setting.Key(member)}) }, "this draft"}
+	ofHouse = part{houseNamed, "house style"}
+	// ofHouseBelow says it where a placement is looked at.
+	ofHouseBelow = part{func(member string) string {
+		if n := houseNamed(member); n != "" {
+			return n + " in house style"
+		}
+		return ""
+	}, "house style"}
+	ofPage  = part{func(string) string { return "" }, "this page"}
+	ofFrame = part{webpage.FrameNamed, "what all pages have in common"}
+	ofThis  = part{collection.Named, "this collection"}
+)
+
 // clashed is told where both changed the same: nothing was done.
-func clashed(by string, at time.Time, what string) errSentence {
-	return errSentence{409, meanwhile(by, at, what) + " You were changing that, too, so yours was not kept. It is shown now as it stands; repeat your change if you still want it."}
+func clashed(made []draft.Made, of part) errSentence {
+	return errSentence{http.StatusConflict, meanwhile(made, of) + " You were changing that, too, so yours was not kept. It is shown now as it stands; repeat your change if you still want it."}
 }
 
 // outpaced is told where a command goes by what its maker has not seen.
-func outpaced(by string, at time.Time, what, again string) errSentence {
-	return errSentence{409, meanwhile(by, at, what) + " You had not seen that, so nothing was done. It is shown now as it stands; look at it, then " + again + "."}
+func outpaced(made []draft.Made, of part, again string) errSentence {
+	return errSentence{http.StatusConflict, meanwhile(made, of) + " You had not seen that, so nothing was done. It is shown now as it stands; look at it, then " + again + "."}
 }
 
-// beside is told where others changed something else, and both stand.
-func beside(by string, at time.Time, what string) string {
-	return meanwhile(by, at, what) + " Your change was made beside it."
-}
-
-// settingsOf names settings, or the draft where it is not known which.
-func settingsOf(keys []setting.Key) string {
-	if len(keys) == 0 {
-		return "this draft"
+// beside is told where others changed something else, and both stand; "" where nobody did.
+func beside(made []draft.Made, of part) string {
+	if len(made) == 0 {
+		return ""
 	}
-	return setting.Named(keys)
+	return meanwhile(made, of) + " Your change was made beside it."
 }
 
 // partsOf names parts of something, or all of it where it is not known which.
@@ -66,50 +90,37 @@ func partsOf(parts []string, named func(string) string, all string) string {
 	}
 }
 
-// changed answers a change of what is in force: with a clash, or by then, which is given
-// what others changed beside it, or "".
-func changed(c *echo.Context, m store.Meanwhile, err error, named func(string) string, all string, then func(notice string) error) error {
-	var clash *store.Clash
+// errAnew is told where somebody withdraws what was published anew since they looked.
+var errAnew = errSentence{http.StatusConflict, "It was published anew meanwhile, and you had not seen that: nothing was withdrawn. It is shown now as it stands; withdraw it again if you still want to."}
+
+// toldOf answers with what an error says to an editor of something, or gives it on. again
+// says what to do once more where nothing was done.
+func toldOf(c *echo.Context, err error, of part, again string) error {
+	var clash *draft.Clash
 	if errors.As(err, &clash) {
-		return told(c, clashed(clash.By, clash.At, partsOf(clash.Members, named, all)))
+		return told(c, clashed(clash.Made, of))
 	}
-	if err != nil {
-		return told(c, err)
+	var stale *draft.Stale
+	if errors.As(err, &stale) {
+		if stale.Kind == draft.House && of.whole != ofHouse.whole {
+			of = ofHouseBelow
+		}
+		return told(c, outpaced(stale.Made, of, again))
 	}
-	notice := ""
-	if len(m.Members) > 0 {
-		notice = beside(m.By, m.At, partsOf(m.Members, named, all))
-	}
-	return then(notice)
+	return told(c, err)
 }
 
-// inForce is what is in force at once, as undo and redo go about it.
-type inForce struct {
-	what   string // in a sentence
-	move   func(ctx context.Context, seen int64, by string, way int) error
-	made   func(ctx context.Context) (draft.Step, error) // the step that holds
-	answer func(c *echo.Context, way int) error
-}
-
-// moveInForce goes back (-1) or forward (+1) from what its maker saw.
-func (d *Desk) moveInForce(c *echo.Context, way int, f inForce) error {
+// moveInForce goes back (-1) or forward (+1) in what is in force at once, from what its
+// maker saw.
+func (d *Desk) moveInForce(c *echo.Context, way int, of part, move func(ctx context.Context, seen int64, by string, way int) error, answer func() error) error {
 	saw, err := seen(c)
 	if err != nil {
 		return err
 	}
-	ctx := c.Request().Context()
-	err = f.move(ctx, saw.Revision, maker(c), way)
-	if errors.Is(err, store.ErrStale) {
-		made, err := f.made(ctx)
-		if err != nil {
-			return err
-		}
-		return told(c, outpaced(made.MadeBy, made.MadeAt, f.what, again[way]))
+	if err := move(c.Request().Context(), saw.Revision, maker(c), way); err != nil {
+		return toldOf(c, err, of, again[way])
 	}
-	if err != nil {
-		return err
-	}
-	return f.answer(c, way)
+	return answer()
 }
 
 // again says what to do once more, by the way.

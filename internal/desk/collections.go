@@ -13,7 +13,6 @@ import (
 
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
-	"incipit/internal/draft"
 	"incipit/internal/store"
 )
 
@@ -102,7 +101,7 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 		return gatheredState{}, err
 	}
 	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + "/c/" + kept.Key}
-	if s.Undo, s.Redo, _, err = d.Store.WaysOfCollection(c.Request().Context(), kept); err != nil {
+	if s.Undo, s.Redo, err = d.Store.WaysOfCollection(c.Request().Context(), kept); err != nil {
 		return s, err
 	}
 	if s.Picks, err = d.picks(c); err != nil {
@@ -146,20 +145,21 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
 	}
-	m, err := d.Store.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content, func(next collection.Collection) error {
+	others, err := d.Store.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content, func(next collection.Collection) error {
 		if said := next.Check(); said != "" {
 			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
 		}
 		return nil
 	})
-	return changed(c, m, err, collection.Named, "this collection", func(notice string) error {
-		s, err := d.gathered(c)
-		if err != nil {
-			return err
-		}
-		s.Notice = notice
-		return c.JSON(http.StatusOK, s)
-	})
+	if err != nil {
+		return toldOf(c, err, ofThis, "")
+	}
+	s, err := d.gathered(c)
+	if err != nil {
+		return err
+	}
+	s.Notice = beside(others, ofThis)
+	return c.JSON(http.StatusOK, s)
 }
 
 func (d *Desk) undoCollection(c *echo.Context) error { return d.moveCollection(c, -1) }
@@ -170,19 +170,9 @@ func (d *Desk) moveCollection(c *echo.Context, way int) error {
 	if err != nil {
 		return err
 	}
-	return d.moveInForce(c, way, inForce{"this collection",
-		func(ctx context.Context, seen int64, by string, way int) error {
-			return d.Store.MoveCollection(ctx, id, seen, by, way)
-		},
-		func(ctx context.Context) (made draft.Step, err error) {
-			kept, err := d.Store.Collection(ctx, id)
-			if err != nil {
-				return made, err
-			}
-			_, _, made, err = d.Store.WaysOfCollection(ctx, kept)
-			return made, err
-		},
-		func(c *echo.Context, _ int) error { return d.collectionState(c) }})
+	return d.moveInForce(c, way, ofThis, func(ctx context.Context, seen int64, by string, way int) error {
+		return d.Store.MoveCollection(ctx, id, seen, by, way)
+	}, func() error { return d.collectionState(c) })
 }
 
 func (d *Desk) removeCollection(c *echo.Context) error {

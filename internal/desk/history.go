@@ -120,15 +120,16 @@ func written(p webpage.Page, names webpage.Names) []string {
 	return out
 }
 
-// restore makes a version the draft, as its next step: what was drafted before
-// is an undo away.
+// restore makes a version the draft that its maker saw, as its next step: what was
+// drafted before is an undo away.
 func (d *Desk) restore(c *echo.Context) error {
 	id, err := number(c)
 	if err != nil {
 		return err
 	}
 	var sent struct {
-		Version int `json:"version"`
+		Version  int   `json:"version"`
+		Revision int64 `json:"revision"` // of the draft that was seen
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "version").Wrap(err)
@@ -138,9 +139,8 @@ func (d *Desk) restore(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	who, _ := c.Get(accountKey).(store.Account)
-	if err := d.Store.Rewrite(ctx, id, 0, who.Name, func(*store.WebPageStep, store.WebPageStep) (webpage.Page, error) { return kept.Content, nil }); err != nil {
-		return err
+	if err := d.Store.SetWebPage(ctx, id, sent.Revision, maker(c), kept.Content); err != nil {
+		return toldOf(c, err, ofPage, "restore it again")
 	}
 	return c.JSON(http.StatusOK, map[string]int{"version": sent.Version})
 }

@@ -12,7 +12,6 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/draft"
 	"incipit/internal/store"
 )
 
@@ -84,7 +83,7 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	s := houseState{Settings: next, Thought: setting.Diff(setting.Default(), next), Changes: setting.Changes(house.Settings, next),
 		House: words(setting.Default()), Words: words(next), Problems: map[setting.Key]string{}, Budget: house.Terms.Budget, Sites: house.Sites, Effects: []effect{}}
 	s.Revision = house.Revision
-	if s.Undo, s.Redo, _, err = d.Store.WaysOfHouse(ctx, house); err != nil {
+	if s.Undo, s.Redo, err = d.Store.WaysOfHouse(ctx, house); err != nil {
 		return houseState{}, err
 	}
 	if s.Own = s.Thought.Keys(); s.Own == nil {
@@ -214,14 +213,15 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 		return err
 	}
 	house.Settings = next
-	published, m, err := d.Store.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, ch.AtOnce, d.Who(c).Account)
-	return changed(c, m, err, houseNamed, "house style", func(notice string) error {
-		said := "Drafts follow now; readers see the change when a placement is published."
-		if ch.AtOnce {
-			said = "Drafts follow now, and " + plural(published, "placement was", "placements were") + " published with the change."
-		}
-		return d.answerHouseNow(c, said, notice)
-	})
+	published, others, err := d.Store.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, ch.AtOnce, d.Who(c).Account)
+	if err != nil {
+		return toldOf(c, err, ofHouse, "")
+	}
+	said := "Drafts follow now; readers see the change when a placement is published."
+	if ch.AtOnce {
+		said = "Drafts follow now, and " + plural(published, "placement was", "placements were") + " published with the change."
+	}
+	return d.answerHouseNow(c, said, beside(others, ofHouse))
 }
 
 // houseNamed says a part of house style in words.
@@ -261,20 +261,10 @@ func (d *Desk) redoHouse(c *echo.Context) error { return d.moveHouse(c, 1) }
 
 // moveHouse goes back or forward in house style itself. Drafts follow.
 func (d *Desk) moveHouse(c *echo.Context, way int) error {
-	return d.moveInForce(c, way, inForce{"house style", d.Store.MoveHouse, d.houseMade, func(c *echo.Context, way int) error {
+	return d.moveInForce(c, way, ofHouse, d.Store.MoveHouse, func() error {
 		said := map[int]string{-1: "House style is as it was before; drafts follow.", 1: "House style is as it was again; drafts follow."}[way]
 		return d.answerHouseNow(c, said, "")
-	}})
-}
-
-// houseMade is the step of house style that holds.
-func (d *Desk) houseMade(ctx context.Context) (made draft.Step, err error) {
-	house, err := d.Store.House(ctx)
-	if err != nil {
-		return made, err
-	}
-	_, _, made, err = d.Store.WaysOfHouse(ctx, house)
-	return made, err
+	})
 }
 
 // terms is a request to change what the house asks, and its websites.
@@ -299,8 +289,9 @@ func (d *Desk) changeTerms(c *echo.Context) error {
 		return err
 	}
 	house.Terms, house.Sites = proof.Terms{Budget: t.Budget}, t.Sites
-	_, m, err := d.Store.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, false, 0)
-	return changed(c, m, err, houseNamed, "house style", func(notice string) error {
-		return d.answerHouseNow(c, "Kept. Proofs go by it from now on.", notice)
-	})
+	_, others, err := d.Store.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, false, 0)
+	if err != nil {
+		return toldOf(c, err, ofHouse, "")
+	}
+	return d.answerHouseNow(c, "Kept. Proofs go by it from now on.", beside(others, ofHouse))
 }

@@ -103,6 +103,6 @@ func (d *Desk) start(c *echo.Context) error {
 		}
 		next, err := begun.Set.Over(house)
 		next.OpenAt = current.OpenAt // a place in this document, not a purpose
-		return redrafted{next, setting.Keys(), &start}, err
+		return redrafted{next, &start}, err
 	})
 }

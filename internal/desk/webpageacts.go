@@ -3,7 +3,6 @@ package desk
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"net/http"
 	"strings"
 	"time"
@@ -13,13 +12,9 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
+	"incipit/internal/draft"
 	"incipit/internal/store"
 )
-
-// changedBy says who changed a page and when, for who did not see it.
-func changedBy(by string, at time.Time) string {
-	return fmt.Sprintf("%s changed this page at %s.", by, at.UTC().Format("15:04 UTC"))
-}
 
 // conflict is an act that would have gone over what somebody else did. Mine is
 // what was sent, so that it can be kept.
@@ -45,7 +40,7 @@ func (d *Desk) act(c *echo.Context) error {
 		return err
 	}
 	var sent struct {
-		Mark int64 `json:"mark"` // of the step that was seen
+		Revision int64 `json:"revision"` // that was seen
 		webpage.Act
 		// Over says that what others did to the same thing is seen and may go.
 		Over bool `json:"over"`
@@ -53,18 +48,31 @@ func (d *Desk) act(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "act").Wrap(err)
 	}
-	return d.rewrite(c, id, sent.Mark, sent.Act, sent.Over)
+	return d.rewrite(c, id, sent.Revision, sent.Act, sent.Over)
 }
 
-func (d *Desk) rewrite(c *echo.Context, id, mark int64, a webpage.Act, over bool) error {
-	who, _ := c.Get(accountKey).(store.Account)
+func (d *Desk) rewrite(c *echo.Context, id, seen int64, a webpage.Act, over bool) error {
 	notice := ""
-	err := d.Store.Rewrite(c.Request().Context(), id, mark, who.Name, func(seen *store.WebPageStep, now store.WebPageStep) (webpage.Page, error) {
-		if now.Mark != mark {
-			notice = changedBy(now.MadeBy, now.MadeAt) + " Your change was made to the page as it stands now."
-			if !over && (seen == nil || webpage.Touched(seen.Content, now.Content, a)) {
-				return webpage.Page{}, errSentence{http.StatusConflict, changedBy(now.MadeBy, now.MadeAt) + " It is what you were changing, too, so your change was not made. It is kept below."}
+	err := d.Store.Rewrite(c.Request().Context(), id, seen, maker(c), func(row []store.WebPageStep) (webpage.Page, error) {
+		now := row[len(row)-1]
+		if now.Revision != seen {
+			made := now
+			touched := row[0].Revision != seen // what was seen is not kept
+			if !touched {
+				contents := make([]webpage.Page, len(row))
+				for i, step := range row {
+					contents[i] = step.Content
+				}
+				by := webpage.Toucher(contents, a)
+				if touched = by > 0; touched {
+					made = row[by]
+				}
 			}
+			who := meanwhile([]draft.Made{{By: made.MadeBy, At: made.MadeAt}}, ofPage)
+			if touched && !over {
+				return webpage.Page{}, errSentence{http.StatusConflict, who + " It is what you were changing, too, so your change was not made. It is kept below."}
+			}
+			notice = who + " Your change was made to the page as it stands now."
 		}
 		next, err := now.Content.Done(a)
 		if err != nil {
@@ -92,9 +100,9 @@ func (d *Desk) pullOnPage(c *echo.Context) error {
 		return err
 	}
 	var sent struct {
-		Mark  int64  `json:"mark"`
-		Keep  bool   `json:"keep"`
-		Block string `json:"block"`
+		Revision int64  `json:"revision"`
+		Keep     bool   `json:"keep"`
+		Block    string `json:"block"`
 		proof.Pull
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
@@ -121,7 +129,7 @@ func (d *Desk) pullOnPage(c *echo.Context) error {
 		return err
 	}
 	if sent.Keep {
-		return d.rewrite(c, id, sent.Mark, a, false)
+		return d.rewrite(c, id, sent.Revision, a, false)
 	}
 	next, err := now.Content.Done(a)
 	if err != nil {
@@ -139,41 +147,29 @@ func (d *Desk) undoPage(c *echo.Context) error { return d.movePage(c, -1) }
 func (d *Desk) redoPage(c *echo.Context) error { return d.movePage(c, 1) }
 
 func (d *Desk) movePage(c *echo.Context, way int) error {
-	id, mark, err := d.marked(c)
+	id, seen, err := d.revised(c)
 	if err != nil {
 		return err
 	}
-	err = d.Store.MoveWebPage(c.Request().Context(), id, mark, maker(c), way)
-	if errors.Is(err, store.ErrStale) {
-		return d.staleStep(c, id)
-	}
+	err = d.Store.MoveWebPage(c.Request().Context(), id, seen, maker(c), way)
 	if err != nil {
-		return err
+		return toldOf(c, err, ofPage, again[way])
 	}
 	return d.answerPage(c, id, "")
 }
 
-// staleStep says who changed a page meanwhile, so that nothing was done.
-func (d *Desk) staleStep(c *echo.Context, id int64) error {
-	now, err := d.Store.WebPageDraft(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(http.StatusConflict, problem{changedBy(now.MadeBy, now.MadeAt) + " It is shown now as it stands; look at it, then repeat what you wanted."})
-}
-
-// marked reads which step a request is about.
-func (d *Desk) marked(c *echo.Context) (id, mark int64, err error) {
+// revised reads which revision a request is about.
+func (d *Desk) revised(c *echo.Context) (id, seen int64, err error) {
 	if id, err = number(c); err != nil {
 		return 0, 0, err
 	}
 	var sent struct {
-		Mark int64 `json:"mark"`
+		Revision int64 `json:"revision"`
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return 0, 0, echo.NewHTTPError(http.StatusBadRequest, "step").Wrap(err)
 	}
-	return id, sent.Mark, nil
+	return id, sent.Revision, nil
 }
 
 // publishPage has readers see the draft, now or as planned.
@@ -183,9 +179,9 @@ func (d *Desk) publishPage(c *echo.Context) error {
 		return err
 	}
 	var sent struct {
-		Mark  int64      `json:"mark"`
-		From  *time.Time `json:"from"`
-		Until *time.Time `json:"until"`
+		Revision int64      `json:"revision"`
+		From     *time.Time `json:"from"`
+		Until    *time.Time `json:"until"`
 	}
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return c.JSON(http.StatusUnprocessableEntity, problem{"That is no time. Nothing was published."})
@@ -200,13 +196,9 @@ func (d *Desk) publishPage(c *echo.Context) error {
 	if said := plan.Check(time.Now()); said != "" {
 		return c.JSON(http.StatusUnprocessableEntity, problem{said + " Nothing was published."})
 	}
-	who, _ := c.Get(accountKey).(store.Account)
-	err = d.Store.PublishWebPage(c.Request().Context(), id, sent.Mark, who.Name, plan)
-	if errors.Is(err, store.ErrStale) {
-		return d.staleStep(c, id)
-	}
+	err = d.Store.PublishWebPage(c.Request().Context(), id, sent.Revision, maker(c), plan)
 	if err != nil {
-		return err
+		return toldOf(c, err, ofPage, "publish")
 	}
 	return d.answerPage(c, id, "")
 }
@@ -216,8 +208,15 @@ func (d *Desk) withdrawPage(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	who, _ := c.Get(accountKey).(store.Account)
-	if err := d.Store.WithdrawWebPage(c.Request().Context(), id, who.Name); err != nil {
+	saw, err := seen(c)
+	if err != nil {
+		return err
+	}
+	err = d.Store.WithdrawWebPage(c.Request().Context(), id, saw.Version, maker(c))
+	if errors.Is(err, store.ErrStale) {
+		return told(c, errAnew)
+	}
+	if err != nil {
 		return err
 	}
 	return d.answerPage(c, id, "")

@@ -75,7 +75,7 @@ func (d *Desk) webPageStep(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"mark": step.Mark, "by": step.MadeBy, "at": step.MadeAt})
+	return c.JSON(http.StatusOK, map[string]any{"revision": step.Revision, "by": step.MadeBy, "at": step.MadeAt})
 }
 
 // preview shows a page as readers would get it if it were published now, or a

@@ -22,16 +22,16 @@ import (
 
 // pageState is a web page's draft as its screen shows it, after each change.
 type pageState struct {
-	ID      int64        `json:"id"`
-	Step    int64        `json:"step"`
-	Mark    int64        `json:"mark"` // of the step that holds
-	Undo    bool         `json:"undo"`
-	Redo    bool         `json:"redo"`
-	By      string       `json:"by"` // who made the step that holds
-	At      time.Time    `json:"at"`
-	Page    webpage.Page `json:"page"`
-	Path    string       `json:"path"`
-	Address string       `json:"address"`
+	ID       int64        `json:"id"`
+	Step     int64        `json:"step"`
+	Revision int64        `json:"revision"` // that holds
+	Undo     bool         `json:"undo"`
+	Redo     bool         `json:"redo"`
+	By       string       `json:"by"` // who made the step that holds
+	At       time.Time    `json:"at"`
+	Page     webpage.Page `json:"page"`
+	Path     string       `json:"path"`
+	Address  string       `json:"address"`
 
 	HTML        template.HTML        `json:"html"`
 	Frames      map[string]pageFrame `json:"frames"` // by block
@@ -93,7 +93,7 @@ func (d *Desk) pageStateOf(c *echo.Context, id int64, unsaved *webpage.Page) (pa
 	if err != nil {
 		return pageState{}, err
 	}
-	s := pageState{ID: id, Step: p.Step, Mark: step.Mark, Undo: step.Undo, Redo: step.Redo, By: step.MadeBy, At: step.MadeAt, Page: step.Content, Window: windowOf(c),
+	s := pageState{ID: id, Step: p.Step, Revision: step.Revision, Undo: step.Undo, Redo: step.Redo, By: step.MadeBy, At: step.MadeAt, Page: step.Content, Window: windowOf(c),
 		Frames: map[string]pageFrame{}, Glosses: []webpage.Gloss{}, Differences: []webpage.Difference{}, Plans: []planned{}}
 	if unsaved != nil {
 		s.Page = *unsaved

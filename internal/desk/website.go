@@ -13,7 +13,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/webpage"
-	"incipit/internal/draft"
 	"incipit/internal/site"
 	"incipit/internal/store"
 )
@@ -123,13 +122,16 @@ func (d *Desk) setFrame(c *echo.Context) error {
 	}
 	sent.Frame.Language = strings.TrimSpace(sent.Frame.Language)
 	sent.Frame.Accent = strings.ToLower(strings.TrimSpace(sent.Frame.Accent))
-	m, err := d.Store.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame, func(next webpage.Frame) error {
+	others, err := d.Store.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame, func(next webpage.Frame) error {
 		if said := next.Check(); said != "" {
 			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
 		}
 		return nil
 	})
-	return changed(c, m, err, webpage.FrameNamed, "what all pages have in common", func(notice string) error { return d.answerFrame(c, notice) })
+	if err != nil {
+		return toldOf(c, err, ofFrame, "")
+	}
+	return d.answerFrame(c, beside(others, ofFrame))
 }
 
 // frameState is what all pages have in common, as its screen shows it.
@@ -147,7 +149,7 @@ func (d *Desk) frameStateOf(ctx context.Context) (frameState, error) {
 		return frameState{}, err
 	}
 	s := frameState{Revision: f.Revision, Frame: f.Content}
-	s.Undo, s.Redo, _, err = d.Store.WaysOfSiteFrame(ctx, f)
+	s.Undo, s.Redo, err = d.Store.WaysOfSiteFrame(ctx, f)
 	return s, err
 }
 
@@ -165,14 +167,5 @@ func (d *Desk) undoFrame(c *echo.Context) error  { return d.moveFrame(c, -1) }
 func (d *Desk) redoFrame(c *echo.Context) error  { return d.moveFrame(c, 1) }
 
 func (d *Desk) moveFrame(c *echo.Context, way int) error {
-	return d.moveInForce(c, way, inForce{"what all pages have in common", d.Store.MoveSiteFrame,
-		func(ctx context.Context) (made draft.Step, err error) {
-			f, err := d.Store.SiteFrame(ctx)
-			if err != nil {
-				return made, err
-			}
-			_, _, made, err = d.Store.WaysOfSiteFrame(ctx, f)
-			return made, err
-		},
-		func(c *echo.Context, _ int) error { return d.answerFrame(c, "") }})
+	return d.moveInForce(c, way, ofFrame, d.Store.MoveSiteFrame, func() error { return d.answerFrame(c, "") })
 }

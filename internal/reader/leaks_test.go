@@ -129,7 +129,7 @@ func TestASwitchThatSaysNo(t *testing.T) {
 				}
 			}
 			if x.no == nil {
-				require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+				h.Withdraw(t, p.ID)
 			} else {
 				closed := open
 				closed.Tools = toolbar.All()
@@ -187,7 +187,7 @@ func TestAFileInsideTheFile(t *testing.T) {
 			allowed = body
 		}
 		if no == nil {
-			require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+			h.Withdraw(t, p.ID)
 		} else {
 			no(&s)
 			h.Publish(t, p.ID, s)
@@ -217,7 +217,7 @@ func TestACollectionNamesNothingDenied(t *testing.T) {
 			require.True(t, strings.Contains(body, "Volunteer handbook"), name)
 		}
 		if no == nil {
-			require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+			h.Withdraw(t, p.ID)
 		} else {
 			no(&s)
 			h.Publish(t, p.ID, s)

@@ -129,7 +129,7 @@ func TestOembed(t *testing.T) {
 		status, _ := ask(query)
 		assert.Equal(t, want, status, query)
 	}
-	require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+	h.Withdraw(t, p.ID)
 	status, _ = ask("url=" + url.QueryEscape(base))
 	assert.Equal(t, http.StatusNotFound, status, "withdrawn")
 }

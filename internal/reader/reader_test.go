@@ -149,7 +149,7 @@ func TestWhatIsNotThereIsSaidPolitely(t *testing.T) {
 		assert.Contains(t, body, "<h1>", address)
 		assert.Contains(t, headers.Get("Content-Security-Policy"), "default-src 'none'", address)
 	}
-	require.NoError(t, h.Store.Withdraw(t.Context(), p.ID))
+	h.Withdraw(t, p.ID)
 	for name, address := range routes("/r/"+p.Key, e) {
 		status, body, _ := v.Get(address)
 		assert.Equal(t, http.StatusNotFound, status, name)

@@ -72,9 +72,13 @@ func ofCollection(id int64) live {
 }
 
 // ChangeCollection keeps a change that was made of a revision, beside what others
-// changed since; a *Clash where they changed the same. check may refuse what it comes to.
-func (s *Store) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection, check func(collection.Collection) error) (Meanwhile, error) {
+// changed since; a *draft.Clash where they changed the same. check, or nil, may
+// refuse what it comes to.
+func (s *Store) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection, check func(collection.Collection) error) ([]draft.Made, error) {
 	return s.change(ctx, ofCollection(id), seen, by, content, func(b json.RawMessage) error {
+		if check == nil {
+			return nil
+		}
 		var c collection.Collection
 		if err := json.Unmarshal(b, &c); err != nil {
 			return fmt.Errorf("read collection %d: %w", id, err)
@@ -84,28 +88,14 @@ func (s *Store) ChangeCollection(ctx context.Context, id, seen int64, by string,
 }
 
 // MoveCollection goes back (-1) or forward (+1) from what its maker saw, or gives
-// ErrStale.
+// a *draft.Stale.
 func (s *Store) MoveCollection(ctx context.Context, id, seen int64, by string, way int) error {
 	return s.move(ctx, ofCollection(id), seen, by, way)
 }
 
 // WaysOfCollection says whether undo and redo lead somewhere from what is in force.
-func (s *Store) WaysOfCollection(ctx context.Context, c Collection) (undo, redo bool, made draft.Step, err error) {
+func (s *Store) WaysOfCollection(ctx context.Context, c Collection) (undo, redo bool, err error) {
 	return s.ways(ctx, ofCollection(c.ID), c.Revision)
-}
-
-// SetCollection keeps a change that was made of the revision that holds, or gives
-// ErrStale.
-func (s *Store) SetCollection(ctx context.Context, id, revision int64, content collection.Collection) error {
-	kept, err := s.Collection(ctx, id)
-	if err != nil {
-		return err
-	}
-	if kept.Revision != revision {
-		return ErrStale
-	}
-	_, err = s.ChangeCollection(ctx, id, revision, "", content, func(collection.Collection) error { return nil })
-	return err
 }
 
 // RemoveCollection removes one. Its documents stay.

@@ -134,22 +134,26 @@ var ofHouse = live{draft.House, 1,
 	}}
 
 // ChangeHouse keeps house style as it was made of a revision, beside what others changed
-// since; a *Clash where they changed the same. check may refuse what it comes to. atOnce
+// since; a *draft.Clash where they changed the same. check, or nil, may refuse what it
+// comes to. atOnce
 // also publishes it in every published placement that follows: in the name of an
 // account; the count is returned.
-func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error, atOnce bool, publishAs int64) (published int, told Meanwhile, err error) {
+func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error, atOnce bool, publishAs int64) (published int, others []draft.Made, err error) {
 	content, err := contentOf(h.Settings, h.Terms, h.Sites)
 	if err != nil {
-		return 0, told, err
+		return 0, nil, err
 	}
 	var next House
-	told, err = s.change(ctx, ofHouse, seen, by, content, func(b json.RawMessage) error {
+	others, err = s.change(ctx, ofHouse, seen, by, content, func(b json.RawMessage) error {
 		var c houseContent
 		if err := json.Unmarshal(b, &c); err != nil {
 			return fmt.Errorf("read house style: %w", err)
 		}
 		if next, err = c.read(); err != nil {
 			return err
+		}
+		if check == nil {
+			return nil
 		}
 		return check(next)
 	}, func(tx *gorm.DB, before json.RawMessage) error {
@@ -167,7 +171,7 @@ func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House,
 		published, err = carry(tx, setting.Diff(was.Settings, next.Settings), publishAs)
 		return err
 	})
-	return published, told, err
+	return published, others, err
 }
 
 // HouseAt gives house style as it was at a revision; as it is now where that is not kept
@@ -192,39 +196,24 @@ func (s *Store) HouseAt(ctx context.Context, now House, revision int64) (House, 
 	return h, err
 }
 
-// MoveHouse goes back (-1) or forward (+1) from what its maker saw, or gives ErrStale.
+// houseSince is the *draft.Stale of whoever saw another house style than the one that holds.
+func houseSince(tx *gorm.DB, now, seen int64) error {
+	step, err := draft.At(tx, draft.House, 1, now)
+	if err != nil {
+		return err
+	}
+	return draft.Seen(tx, step, seen, draft.Whole)
+}
+
+// MoveHouse goes back (-1) or forward (+1) from what its maker saw, or gives a *draft.Stale.
 // Drafts follow; readers see it when a placement is published.
 func (s *Store) MoveHouse(ctx context.Context, seen int64, by string, way int) error {
 	return s.move(ctx, ofHouse, seen, by, way)
 }
 
 // WaysOfHouse says whether undo and redo lead somewhere from what is in force.
-func (s *Store) WaysOfHouse(ctx context.Context, h House) (undo, redo bool, made draft.Step, err error) {
+func (s *Store) WaysOfHouse(ctx context.Context, h House) (undo, redo bool, err error) {
 	return s.ways(ctx, ofHouse, h.Revision)
-}
-
-// SetTerms keeps what the house asks of placements, and its websites, whatever they are
-// now.
-func (s *Store) SetTerms(ctx context.Context, terms proof.Terms, sites []proof.Site) error {
-	h, err := s.House(ctx)
-	if err != nil {
-		return err
-	}
-	h.Terms, h.Sites = terms, sites
-	_, _, err = s.ChangeHouse(ctx, h.Revision, "", h, func(House) error { return nil }, false, 0)
-	return err
-}
-
-// SetHouseStyle keeps the settings of house style, whatever they are now (see
-// ChangeHouse).
-func (s *Store) SetHouseStyle(ctx context.Context, settings setting.Settings, publishAs int64, atOnce bool) (int, error) {
-	h, err := s.House(ctx)
-	if err != nil {
-		return 0, err
-	}
-	h.Settings = settings
-	n, _, err := s.ChangeHouse(ctx, h.Revision, "", h, func(House) error { return nil }, atOnce, publishAs)
-	return n, err
 }
 
 // carry publishes a change of house style where it is followed.

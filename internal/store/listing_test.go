@@ -94,9 +94,9 @@ func TestWhereADocumentStands(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, s.PublishWebPage(ctx, w.ID, 1, "Maren", webpage.Plan{}))
 		if withdrawn {
-			require.NoError(t, s.WithdrawWebPage(ctx, w.ID, "Maren"))
+			require.NoError(t, s.WithdrawWebPage(ctx, w.ID, 1, "Maren"))
 		}
-		require.NoError(t, s.Rewrite(ctx, w.ID, 1, "Maren", func(*store.WebPageStep, store.WebPageStep) (webpage.Page, error) { return page(path, nil), nil }))
+		require.NoError(t, s.Rewrite(ctx, w.ID, 1, "Maren", func([]store.WebPageStep) (webpage.Page, error) { return page(path, nil), nil }))
 	}
 	_, err = s.AddCollection(ctx, collection.Collection{Name: "With it", Items: []collection.Item{{Placement: p.ID}}})
 	require.NoError(t, err)

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"time"
 
 	"gorm.io/gorm"
 
@@ -24,31 +23,11 @@ type live struct {
 	keep func(tx *gorm.DB, revision int64, content json.RawMessage) error
 }
 
-// Clash is the error of a change of what somebody else changed meanwhile, too. Nothing
-// was changed by it.
-type Clash struct {
-	Members []string // of the content that both changed; none where that is not known
-	By      string
-	At      time.Time
-}
-
-func (c *Clash) Error() string {
-	return fmt.Sprintf("%s changed the same meanwhile: %v", c.By, c.Members)
-}
-
-// Meanwhile is what somebody else changed between what the maker of a command saw and
-// what they changed: other members than theirs. By is "" where nobody did.
-type Meanwhile struct {
-	Members []string
-	By      string
-	At      time.Time
-}
-
-// change brings content, which was made of a revision, into what is in force. check may
-// refuse what comes of it; also does what follows from it, with what was in force before.
-func (s *Store) change(ctx context.Context, l live, seen int64, by string, content any, check func(json.RawMessage) error, also func(tx *gorm.DB, before json.RawMessage) error) (Meanwhile, error) {
-	var told Meanwhile
-	err := s.in(ctx, func(tx *gorm.DB) error {
+// change brings content, which was made of a revision, into what is in force, and tells
+// what others made beside it; a *draft.Clash where they changed the same. check may refuse
+// what comes of it; also does what follows from it, with what was in force before.
+func (s *Store) change(ctx context.Context, l live, seen int64, by string, content any, check func(json.RawMessage) error, also func(tx *gorm.DB, before json.RawMessage) error) (others []draft.Made, err error) {
+	err = s.in(ctx, func(tx *gorm.DB) error {
 		now, err := standing(tx, l)
 		if err != nil {
 			return err
@@ -57,29 +36,11 @@ func (s *Store) change(ctx context.Context, l live, seen int64, by string, conte
 		if err != nil {
 			return err
 		}
-		next := mine
-		if seen != now.Revision {
-			was, err := draft.At(tx, l.kind, l.subject, seen)
-			if errors.Is(err, draft.ErrGone) {
-				return &Clash{By: now.MadeBy, At: now.MadeAt}
-			}
-			if err != nil {
-				return err
-			}
-			before, err := merge.Of(was.Content)
-			if err != nil {
-				return err
-			}
-			theirs, err := merge.Of(now.Content)
-			if err != nil {
-				return err
-			}
-			merged, clash := merge.Three(before, theirs, mine)
-			if len(clash) > 0 {
-				return &Clash{clash, now.MadeBy, now.MadeAt}
-			}
-			next, told = merged, Meanwhile{merge.Changed(before, theirs), now.MadeBy, now.MadeAt}
+		next, made, err := draft.Bring(tx, now, seen, draft.Whole, mine)
+		if err != nil {
+			return err
 		}
+		others = made
 		return put(tx, l, next, check, func(b json.RawMessage) (draft.Step, error) { return draft.Next(tx, now, by, b) }, func() error {
 			if also == nil {
 				return nil
@@ -87,7 +48,7 @@ func (s *Store) change(ctx context.Context, l live, seen int64, by string, conte
 			return also(tx, now.Content)
 		})
 	})
-	return told, err
+	return others, err
 }
 
 // standing locks what is in force and gives its step, which it has from now on.
@@ -123,16 +84,16 @@ func put(tx *gorm.DB, l live, content merge.Members, check func(json.RawMessage)
 	return also()
 }
 
-// move goes one step back (-1) or forward (+1) from what its maker saw, or gives
-// ErrStale; where there is no such step, nothing is changed.
+// move goes one step back (-1) or forward (+1) from what its maker saw, or gives a
+// *draft.Stale; where there is no such step, nothing is changed.
 func (s *Store) move(ctx context.Context, l live, seen int64, by string, way int) error {
 	err := s.in(ctx, func(tx *gorm.DB) error {
 		now, err := standing(tx, l)
 		if err != nil {
 			return err
 		}
-		if now.Revision != seen {
-			return ErrStale
+		if err := draft.Seen(tx, now, seen, draft.Whole); err != nil {
+			return err
 		}
 		next, err := draft.Move(tx, now, by, way)
 		if err != nil {
@@ -146,11 +107,11 @@ func (s *Store) move(ctx context.Context, l live, seen int64, by string, way int
 	return err
 }
 
-// ways says whether undo and redo lead somewhere, and who made what is in force.
-func (s *Store) ways(ctx context.Context, l live, revision int64) (undo, redo bool, made draft.Step, err error) {
+// ways says whether undo and redo lead somewhere.
+func (s *Store) ways(ctx context.Context, l live, revision int64) (undo, redo bool, err error) {
 	held, err := draft.Hold(s.db.WithContext(ctx), l.kind, l.subject, revision)
 	if errors.Is(err, draft.ErrGone) {
-		return false, false, draft.Step{}, nil // it was never changed
+		return false, false, nil // it was never changed
 	}
-	return held.Undo, held.Redo, held.Step, err
+	return held.Undo, held.Redo, err
 }

@@ -14,6 +14,7 @@ import (
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
+	"incipit/internal/draft"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 )
@@ -88,7 +89,7 @@ func TestAnInstallationMovesOver(t *testing.T) {
 	turns, err := s.Turns(ctx, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, webpage.Holding(turns, time.Now()))
-	require.NoError(t, s.MoveWebPage(ctx, id, page.Mark, "Maren Oakes", 1))
+	require.NoError(t, s.MoveWebPage(ctx, id, page.Revision, "Maren Oakes", 1))
 	page, err = s.WebPageDraft(ctx, id)
 	require.NoError(t, err)
 	assert.Equal(t, "Visiting us", page.Content.Title)
@@ -152,6 +153,10 @@ func TestAnEarlyStepIsLetGo(t *testing.T) {
 		back++
 	}
 	assert.Greater(t, back, 90, "undo goes back a long way, itself being kept")
-	_, err = s.DraftAt(t.Context(), p.ID, 3)
-	assert.Error(t, err, "what was seen so long ago is not known any more")
+	var clash *draft.Clash
+	_, _, err = s.ChangeDraft(t.Context(), p.ID, 3, "Piet", func(store.Below) (setting.Patch, *store.Start, error) {
+		return setting.PatchOf(setting.Corner, 2.0), nil, nil
+	}, func(setting.Patch, store.House) error { return nil })
+	require.ErrorAs(t, err, &clash, "what was seen so long ago is not known any more")
+	assert.Equal(t, "Maren", clash.Made[0].By)
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base32"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"incipit/internal/core/merge"
 	"incipit/internal/core/setting"
 	"incipit/internal/draft"
 )
@@ -149,44 +151,76 @@ func locked(tx *gorm.DB, id int64) (Placement, error) {
 	return p, found(err, fmt.Sprintf("placement %d", id))
 }
 
-// DraftNow is what a draft is when it is changed: the step that holds, house style
-// below it, and what the maker of the change saw; Known is false where that is not kept.
-type DraftNow struct {
+// Below is what a change of a draft is made of: the draft as its maker saw it, and house
+// style as it is now.
+type Below struct {
 	Draft
 	House House
-	Saw   Draft
-	Known bool
 }
 
-// ChangeDraft has next make the following step of a draft out of the one that holds, in
-// one transaction, and gives its revision. An error of next is given as it is, and
-// nothing is changed.
-func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(now DraftNow) (Start, error)) (revision int64, err error) {
-	return s.onDraft(ctx, id, true, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
-		at := DraftNow{House: house}
-		var err error
-		if at.Draft, err = draftOf(now); err != nil {
-			return now, err
-		}
-		at.Saw, at.Known = at.Draft, true
-		if seen != now.Revision {
-			step, err := draft.At(tx, draft.Placement, id, seen)
-			at.Known = err == nil
-			if err != nil && !errors.Is(err, draft.ErrGone) {
-				return now, err
-			}
-			if at.Known {
-				if at.Saw, err = draftOf(step); err != nil {
-					return now, err
-				}
-			}
-		}
-		start, err := next(at)
+// settingsOf reads what of a placement's step is changed member by member.
+func settingsOf(content json.RawMessage) (merge.Members, error) {
+	var p placed
+	if err := json.Unmarshal(content, &p); err != nil {
+		return nil, fmt.Errorf("read a draft: %w", err)
+	}
+	return membersOf(p.Settings), nil
+}
+
+func membersOf(p setting.Patch) merge.Members {
+	out := merge.Members{}
+	for key, value := range p {
+		out[string(key)] = value
+	}
+	return out
+}
+
+// ChangeDraft has next make a change out of a draft as its maker saw it, brings it into
+// the one that holds, in one transaction, and gives the revision and what others made
+// meanwhile beside it; a *draft.Clash where they changed the same. next gives nil where
+// what was begun with stays. check may refuse what comes of it, for a reason of its own;
+// then nothing is changed.
+func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(Below) (setting.Patch, *Start, error), check func(patch setting.Patch, house House) error) (revision int64, others []draft.Made, err error) {
+	revision, err = s.onDraft(ctx, id, true, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
+		holds, err := draftOf(now)
 		if err != nil {
 			return now, err
 		}
-		return draft.Next(tx, now, by, placed{start.Patch, start.Starter, start.Reason})
+		saw := holds
+		if seen != now.Revision {
+			step, err := draft.At(tx, draft.Placement, id, seen)
+			if err == nil {
+				saw, err = draftOf(step)
+			}
+			if err != nil && !errors.Is(err, draft.ErrGone) { // which Bring answers
+				return now, err
+			}
+		}
+		mine, start, err := next(Below{saw, house})
+		if err != nil {
+			return now, err
+		}
+		merged, made, err := draft.Bring(tx, now, seen, settingsOf, membersOf(mine))
+		if err != nil {
+			return now, err
+		}
+		others = made
+		is := placed{setting.Patch{}, holds.Starter, holds.Reason}
+		for name, value := range merged {
+			is.Settings[setting.Key(name)] = value
+		}
+		if start != nil {
+			is.Starter, is.Reason = start.Starter, start.Reason
+		}
+		if err := check(is.Settings, house); err != nil {
+			return now, err
+		}
+		if start == nil && len(merge.Changed(membersOf(holds.Patch), merged)) == 0 {
+			return now, nil // others made just that
+		}
+		return draft.Next(tx, now, by, is)
 	})
+	return revision, others, err
 }
 
 // onDraft adds a step to a placement's draft, over house style where that is asked for.
@@ -219,33 +253,28 @@ func (s *Store) onDraft(ctx context.Context, id int64, overHouse bool, add func(
 	return revision, err
 }
 
-// DraftAt reads a step of a draft, or gives draft.ErrGone.
-func (s *Store) DraftAt(ctx context.Context, id, revision int64) (Draft, error) {
-	step, err := draft.At(s.db.WithContext(ctx), draft.Placement, id, revision)
-	if err != nil {
-		return Draft{}, err
-	}
-	return draftOf(step)
-}
-
 // Redraft keeps settings as the next step of the draft, if a revision is still the one
 // that holds. What the draft was begun with stays.
 func (s *Store) Redraft(ctx context.Context, id, revision int64, patch setting.Patch) error {
-	_, err := s.ChangeDraft(ctx, id, revision, "", func(now DraftNow) (Start, error) {
-		if now.Revision != revision {
-			return Start{}, ErrStale
+	_, err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
+		if err := draft.Seen(tx, now, revision, settingsOf); err != nil {
+			return now, err
 		}
-		return Start{Starter: now.Starter, Reason: now.Reason, Patch: patch}, nil
+		d, err := draftOf(now)
+		if err != nil {
+			return now, err
+		}
+		return draft.Next(tx, now, "", placed{patch, d.Starter, d.Reason})
 	})
 	return err
 }
 
 // Move goes one step back (-1) or forward (+1) in a draft that stands where its maker
-// saw it, or gives ErrStale. Where there is no such step it stays.
+// saw it, or gives a *draft.Stale. Where there is no such step it stays.
 func (s *Store) Move(ctx context.Context, id, revision int64, by string, way int) error {
 	_, err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
-		if now.Revision != revision {
-			return now, ErrStale
+		if err := draft.Seen(tx, now, revision, settingsOf); err != nil {
+			return now, err
 		}
 		return draft.Move(tx, now, by, way)
 	})
@@ -262,8 +291,8 @@ type Seen struct {
 	House    int64 `json:"house"`
 }
 
-// PublishDraft makes a draft the version readers see, as its maker saw it, or gives
-// ErrStale; check may refuse what it comes to.
+// PublishDraft makes a draft the version readers see, as its maker saw it, or gives a
+// *draft.Stale, of the draft or of house style; check may refuse what it comes to.
 func (s *Store) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, check func(setting.Settings) error) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		house, err := readHouse(tx, "FOR SHARE") // before the placement (see onDraft)
@@ -274,12 +303,15 @@ func (s *Store) PublishDraft(ctx context.Context, id int64, seen Seen, edition, 
 		if err != nil {
 			return err
 		}
-		if p.Step != seen.Revision || house.Revision != seen.House {
-			return ErrStale
-		}
 		step, err := draft.At(tx, draft.Placement, id, p.Step)
 		if err != nil {
 			return err
+		}
+		if err := draft.Seen(tx, step, seen.Revision, settingsOf); err != nil {
+			return err
+		}
+		if house.Revision != seen.House {
+			return houseSince(tx, house.Revision, seen.House)
 		}
 		d, err := draftOf(step)
 		if err != nil {
@@ -323,9 +355,9 @@ func publish(tx *gorm.DB, p Placement, edition, by int64, settings setting.Setti
 	return tx.Model(&p).Updates(map[string]any{"published": v.Number}).Error
 }
 
-// WithdrawSeen is Withdraw where the version that readers see is the one that its maker
-// saw, or gives ErrStale.
-func (s *Store) WithdrawSeen(ctx context.Context, id int64, version int) error {
+// Withdraw takes a placement from its readers where the version that they see is the one
+// that its maker saw, or gives ErrStale; publishing brings it back.
+func (s *Store) Withdraw(ctx context.Context, id int64, version int) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		p, err := locked(tx, id)
 		if err != nil {
@@ -333,17 +365,6 @@ func (s *Store) WithdrawSeen(ctx context.Context, id int64, version int) error {
 		}
 		if p.Published != nil && *p.Published != version {
 			return ErrStale
-		}
-		return tx.Model(&p).Updates(map[string]any{"published": nil}).Error
-	})
-}
-
-// Withdraw takes a placement from its readers; publishing brings it back.
-func (s *Store) Withdraw(ctx context.Context, id int64) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		p, err := locked(tx, id)
-		if err != nil {
-			return err
 		}
 		return tx.Model(&p).Updates(map[string]any{"published": nil}).Error
 	})

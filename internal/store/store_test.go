@@ -18,6 +18,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
+	"incipit/internal/draft"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
@@ -164,7 +165,10 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	require.NoError(t, s.Publish(t.Context(), p.ID, e.ID, a.ID, settings))
 	house := setting.Default()
 	house.Print = false
-	_, err = s.SetHouseStyle(t.Context(), house, a.ID, false)
+	h, err := s.House(t.Context())
+	require.NoError(t, err)
+	h.Settings = house
+	_, _, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, false, a.ID)
 	require.NoError(t, err)
 	p, err = s.PlacementByKey(t.Context(), p.Key)
 	require.NoError(t, err)
@@ -174,7 +178,8 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	draft, err := s.DraftSettings(t.Context(), p)
 	require.NoError(t, err)
 	assert.False(t, draft.Print, "a draft follows house style")
-	require.NoError(t, s.Withdraw(t.Context(), p.ID))
+	require.ErrorIs(t, s.Withdraw(t.Context(), p.ID, 7), store.ErrStale)
+	require.NoError(t, s.Withdraw(t.Context(), p.ID, 1))
 	p, err = s.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
 	_, err = s.PublishedVersion(t.Context(), p)
@@ -263,7 +268,10 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	require.NoError(t, s.Redraft(t.Context(), follows.ID, 0, patch(t, `{"align":"right"}`)))
 	house := setting.Default()
 	house.Flow, house.Padding = setting.Turn, 8
-	n, err := s.SetHouseStyle(t.Context(), house, a.ID, true)
+	h, err := s.House(t.Context())
+	require.NoError(t, err)
+	h.Settings = house
+	n, _, err := s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, true, a.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n)
 	seen := func(p store.Placement) setting.Settings {
@@ -277,7 +285,9 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	assert.Equal(t, []string{"turn", "left"}, []string{seen(follows).Flow, seen(follows).Align})
 	assert.Equal(t, "across", seen(chose).Flow, "its own choice stays")
 	assert.InDelta(t, 8, seen(chose).Padding, 0)
-	n, err = s.SetHouseStyle(t.Context(), house, a.ID, true)
+	h, err = s.House(t.Context())
+	require.NoError(t, err)
+	n, _, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, true, a.ID)
 	require.NoError(t, err)
 	assert.Zero(t, n, "nothing changes, nothing is published")
 
@@ -287,9 +297,9 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	draft, err := s.Draft(t.Context(), drafts[0].Placement)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"plan", "for the test"}, []string{draft.Starter, draft.Reason}, "a change keeps what the draft was begun with")
-	_, err = s.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", func(store.DraftNow) (store.Start, error) {
-		return store.Start{Starter: "menu", Patch: patch(t, `{}`)}, nil
-	})
+	_, _, err = s.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", func(store.Below) (setting.Patch, *store.Start, error) {
+		return patch(t, `{}`), &store.Start{Starter: "menu"}, nil
+	}, func(setting.Patch, store.House) error { return nil })
 	require.NoError(t, err)
 	require.NoError(t, s.Move(t.Context(), follows.ID, draft.Revision+1, "Maren", -1))
 	now, err := s.Placement(t.Context(), follows.ID)
@@ -298,8 +308,12 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "plan", draft.Starter, "undo goes back to the earlier beginning")
 	assert.Equal(t, []setting.Key{setting.Align}, drafts[0].Own.Keys())
-	require.NoError(t, s.SetTerms(t.Context(), proof.Terms{Budget: 250_000}, []proof.Site{{Name: "Harrowmere", Column: 704, Margin: 20}}))
-	h, err := s.House(t.Context())
+	h, err = s.House(t.Context())
+	require.NoError(t, err)
+	h.Terms, h.Sites = proof.Terms{Budget: 250_000}, []proof.Site{{Name: "Harrowmere", Column: 704, Margin: 20}}
+	_, _, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, false, 0)
+	require.NoError(t, err)
+	h, err = s.House(t.Context())
 	require.NoError(t, err)
 	assert.EqualValues(t, 250_000, h.Terms.Budget)
 	assert.Equal(t, "Harrowmere", h.Sites[0].Name)
@@ -350,8 +364,8 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 					return
 				}
 				h.Settings.Padding = float64(1 + (i+n)%9)
-				_, _, err = s.ChangeHouse(context.Background(), h.Revision, "Maren", h, func(store.House) error { return nil }, true, a.ID)
-				var clash *store.Clash
+				_, _, err = s.ChangeHouse(context.Background(), h.Revision, "Maren", h, nil, true, a.ID)
+				var clash *draft.Clash
 				if assert.True(t, err == nil || errors.As(err, &clash), "house style: %v", err) && err == nil {
 					kept.Add(1)
 				}

@@ -57,11 +57,11 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 	require.NoError(t, err)
 	step, err := s.WebPageDraft(t.Context(), page.ID)
 	require.NoError(t, err)
-	require.NoError(t, s.PublishWebPage(t.Context(), page.ID, step.Mark, "Maren", webpage.Plan{}))
+	require.NoError(t, s.PublishWebPage(t.Context(), page.ID, step.Revision, "Maren", webpage.Plan{}))
 	for _, name := range []string{"undone", "draft"} {
 		step, err = s.WebPageDraft(t.Context(), page.ID)
 		require.NoError(t, err)
-		require.NoError(t, s.Rewrite(t.Context(), page.ID, step.Mark, "Maren", func(_ *store.WebPageStep, _ store.WebPageStep) (webpage.Page, error) { return showing(name), nil }))
+		require.NoError(t, s.Rewrite(t.Context(), page.ID, step.Revision, "Maren", func([]store.WebPageStep) (webpage.Page, error) { return showing(name), nil }))
 	}
 	require.NoError(t, s.GiveOut(t.Context(), added["elsewhere"]))
 	n, err := s.ForgetPictures(t.Context(), time.Now().Add(-time.Hour))

@@ -22,9 +22,9 @@ type WebPage struct {
 	UpdatedAt time.Time
 }
 
-// WebPageStep is one step of a page's draft. Mark is its revision.
+// WebPageStep is one step of a page's draft.
 type WebPageStep struct {
-	Mark       int64
+	Revision   int64
 	Content    webpage.Page
 	MadeBy     string
 	MadeAt     time.Time
@@ -33,7 +33,7 @@ type WebPageStep struct {
 
 func pageStep(step draft.Step) (WebPageStep, error) {
 	content, err := draft.Read[webpage.Page](step)
-	return WebPageStep{Mark: step.Revision, Content: content, MadeBy: step.MadeBy, MadeAt: step.MadeAt}, err
+	return WebPageStep{Revision: step.Revision, Content: content, MadeBy: step.MadeBy, MadeAt: step.MadeAt}, err
 }
 
 // firstRevision is the revision of a page's first step: 0 names none.
@@ -95,38 +95,38 @@ func (s *Store) WebPages(ctx context.Context) ([]WebPage, error) {
 	return out, found(err, "list web pages")
 }
 
-// Rewrite has next make the following step of a page's draft out of the one
-// that an editor saw, by its mark, and the one that holds now, in one
-// transaction; seen is nil where that is gone. An error of next is given as it
+// Rewrite has next make the following step of a page's draft out of the row of steps
+// from the one that an editor saw, by its revision, to the one that holds, in one
+// transaction; that one alone where the other is gone. An error of next is given as it
 // is, and nothing is changed.
-func (s *Store) Rewrite(ctx context.Context, id, mark int64, by string, next func(seen *WebPageStep, now WebPageStep) (webpage.Page, error)) error {
-	return s.in(ctx, func(tx *gorm.DB) error {
-		p, step, err := standingPage(tx, id)
+func (s *Store) Rewrite(ctx context.Context, id, seen int64, by string, next func(row []WebPageStep) (webpage.Page, error)) error {
+	return s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		steps, err := draft.Row(tx, now, seen)
 		if err != nil {
-			return err
+			return now, err
 		}
-		now, err := pageStep(step)
-		if err != nil {
-			return err
-		}
-		// What an editor saw may be long ago.
-		var was *WebPageStep
-		saw, err := draft.At(tx, draft.Page, id, mark)
-		if err != nil && !errors.Is(err, draft.ErrGone) {
-			return err
-		}
-		if err == nil {
-			read, err := pageStep(saw)
-			if err != nil {
-				return err
+		row := make([]WebPageStep, len(steps))
+		for i, step := range steps {
+			if row[i], err = pageStep(step); err != nil {
+				return now, err
 			}
-			was = &read
 		}
-		content, err := next(was, now)
+		content, err := next(row)
+		if err != nil {
+			return now, err
+		}
+		return draft.Next(tx, now, by, content)
+	})
+}
+
+// onPage adds a step to a page's draft.
+func (s *Store) onPage(ctx context.Context, id int64, add func(tx *gorm.DB, now draft.Step) (draft.Step, error)) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		p, now, err := standingPage(tx, id)
 		if err != nil {
 			return err
 		}
-		made, err := draft.Next(tx, step, by, content)
+		made, err := add(tx, now)
 		if err != nil {
 			return err
 		}
@@ -170,22 +170,25 @@ func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {
 	return p, found(err, fmt.Sprintf("web page %d", id))
 }
 
-// MoveWebPage goes back (-1) or forward (+1) in a draft that stands where an
-// editor saw it, by its mark, or gives ErrStale. Where there is no such step it stays.
-func (s *Store) MoveWebPage(ctx context.Context, id, mark int64, by string, way int) error {
-	err := s.in(ctx, func(tx *gorm.DB) error {
-		p, step, err := standingPage(tx, id)
-		if err != nil {
-			return err
+// SetWebPage makes content the next step of a draft that stands where an editor saw it,
+// or gives a *draft.Stale.
+func (s *Store) SetWebPage(ctx context.Context, id, seen int64, by string, content webpage.Page) error {
+	return s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		if err := draft.Seen(tx, now, seen, draft.Whole); err != nil {
+			return now, err
 		}
-		if step.Revision != mark {
-			return ErrStale
+		return draft.Next(tx, now, by, content)
+	})
+}
+
+// MoveWebPage goes back (-1) or forward (+1) in a draft that stands where an editor saw
+// it, or gives a *draft.Stale. Where there is no such step it stays.
+func (s *Store) MoveWebPage(ctx context.Context, id, seen int64, by string, way int) error {
+	err := s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		if err := draft.Seen(tx, now, seen, draft.Whole); err != nil {
+			return now, err
 		}
-		next, err := draft.Move(tx, step, by, way)
-		if err != nil {
-			return err
-		}
-		return tx.Model(&p).Updates(map[string]any{"step": next.Revision}).Error
+		return draft.Move(tx, now, by, way)
 	})
 	if errors.Is(err, draft.ErrNothing) {
 		return nil
@@ -209,8 +212,12 @@ func (s *Store) WebPageVersionAt(ctx context.Context, id int64, number int) (Web
 
 // Turns reads what readers see of a page from when on.
 func (s *Store) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
+	return turnsOf(s.db.WithContext(ctx), id)
+}
+
+func turnsOf(db *gorm.DB, id int64) ([]webpage.Turn, error) {
 	var rows []webPageTurn
-	err := s.db.WithContext(ctx).Where("web_page_id = ?", id).Order("due DESC, id DESC").Limit(500).Find(&rows).Error
+	err := db.Where("web_page_id = ?", id).Order("due DESC, id DESC").Limit(500).Find(&rows).Error
 	out := make([]webpage.Turn, len(rows))
 	for i, r := range rows {
 		out[i] = webpage.Turn{ID: r.ID, Version: r.Version, Due: r.Due, Made: r.MadeAt, By: r.MadeBy}
@@ -219,16 +226,16 @@ func (s *Store) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
 }
 
 // PublishWebPage keeps the draft, as an editor saw it, as the next version and has readers
-// see it as planned; ErrStale where the draft moved on meanwhile. Plans from
+// see it as planned; a *draft.Stale where the draft moved on meanwhile. Plans from
 // before are dropped: the latest word counts.
-func (s *Store) PublishWebPage(ctx context.Context, id, mark int64, by string, plan webpage.Plan) error {
+func (s *Store) PublishWebPage(ctx context.Context, id, seen int64, by string, plan webpage.Plan) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		_, step, err := standingPage(tx, id)
 		if err != nil {
 			return err
 		}
-		if step.Revision != mark {
-			return ErrStale
+		if err := draft.Seen(tx, step, seen, draft.Whole); err != nil {
+			return err
 		}
 		content, err := draft.Read[webpage.Page](step)
 		if err != nil {
@@ -274,13 +281,21 @@ func dropPlans(tx *gorm.DB, id int64, now time.Time) error {
 	return nil
 }
 
-// WithdrawWebPage takes a page from its readers, now.
-func (s *Store) WithdrawWebPage(ctx context.Context, id int64, by string) error {
+// WithdrawWebPage takes a page from its readers, now, where the version that they see is
+// the one that its maker saw, or gives ErrStale.
+func (s *Store) WithdrawWebPage(ctx context.Context, id int64, version int, by string) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
 		if _, err := lockedWebPage(tx, id); err != nil {
 			return err
 		}
 		now := time.Now().UTC()
+		turns, err := turnsOf(tx, id)
+		if err != nil {
+			return err
+		}
+		if holds := webpage.Holding(turns, now); holds != 0 && holds != version {
+			return ErrStale
+		}
 		if err := dropPlans(tx, id, now); err != nil {
 			return err
 		}
@@ -383,9 +398,13 @@ var ofSite = live{draft.Site, 1,
 	}}
 
 // ChangeSiteFrame keeps a change that was made of a revision, beside what others
-// changed since; a *Clash where they changed the same. check may refuse what it comes to.
-func (s *Store) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame, check func(webpage.Frame) error) (Meanwhile, error) {
+// changed since; a *draft.Clash where they changed the same. check, or nil, may
+// refuse what it comes to.
+func (s *Store) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame, check func(webpage.Frame) error) ([]draft.Made, error) {
 	return s.change(ctx, ofSite, seen, by, content, func(b json.RawMessage) error {
+		if check == nil {
+			return nil
+		}
 		var f webpage.Frame
 		if err := json.Unmarshal(b, &f); err != nil {
 			return fmt.Errorf("read the site's frame: %w", err)
@@ -395,28 +414,14 @@ func (s *Store) ChangeSiteFrame(ctx context.Context, seen int64, by string, cont
 }
 
 // MoveSiteFrame goes back (-1) or forward (+1) from what its maker saw, or gives
-// ErrStale.
+// a *draft.Stale.
 func (s *Store) MoveSiteFrame(ctx context.Context, seen int64, by string, way int) error {
 	return s.move(ctx, ofSite, seen, by, way)
 }
 
 // WaysOfSiteFrame says whether undo and redo lead somewhere from what is in force.
-func (s *Store) WaysOfSiteFrame(ctx context.Context, f SiteFrame) (undo, redo bool, made draft.Step, err error) {
+func (s *Store) WaysOfSiteFrame(ctx context.Context, f SiteFrame) (undo, redo bool, err error) {
 	return s.ways(ctx, ofSite, f.Revision)
-}
-
-// SetSiteFrame keeps a change that was made of the revision that holds, or gives
-// ErrStale.
-func (s *Store) SetSiteFrame(ctx context.Context, revision int64, content webpage.Frame) error {
-	kept, err := s.SiteFrame(ctx)
-	if err != nil {
-		return err
-	}
-	if kept.Revision != revision {
-		return ErrStale
-	}
-	_, err = s.ChangeSiteFrame(ctx, revision, "", content, func(webpage.Frame) error { return nil })
-	return err
 }
 
 // NamesOn gives what documents, collections and pictures on pages are called. What is

@@ -27,35 +27,35 @@ func TestWebPages(t *testing.T) {
 	require.Len(t, all, 1, "a page whose address is taken is not made")
 
 	retitle := func(mark int64, title string) error {
-		return s.Rewrite(ctx, p.ID, mark, "Piet", func(seen *store.WebPageStep, now store.WebPageStep) (webpage.Page, error) {
-			return now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: title})
+		return s.Rewrite(ctx, p.ID, mark, "Piet", func(row []store.WebPageStep) (webpage.Page, error) {
+			return row[len(row)-1].Content.Done(webpage.Act{Do: webpage.DoRename, Title: title})
 		})
 	}
 	first, err := s.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
-	require.NoError(t, retitle(first.Mark, "Two"))
+	require.NoError(t, retitle(first.Revision, "Two"))
 	second, err := s.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Two", second.Content.Title)
 	assert.Equal(t, "Piet", second.MadeBy)
-	require.ErrorIs(t, s.MoveWebPage(ctx, p.ID, first.Mark, "Piet", -1), store.ErrStale)
-	require.NoError(t, s.MoveWebPage(ctx, p.ID, second.Mark, "Piet", -1))
-	require.NoError(t, retitle(first.Mark, "Three"))
+	require.ErrorIs(t, s.MoveWebPage(ctx, p.ID, first.Revision, "Piet", -1), store.ErrStale)
+	require.NoError(t, s.MoveWebPage(ctx, p.ID, second.Revision, "Piet", -1))
+	require.NoError(t, retitle(first.Revision, "Three"))
 	third, err := s.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
-	assert.Greater(t, third.Mark, second.Mark, "no revision is used again")
-	require.NoError(t, s.Rewrite(ctx, p.ID, second.Mark, "Piet", func(seen *store.WebPageStep, _ store.WebPageStep) (webpage.Page, error) {
-		assert.Equal(t, "Two", seen.Content.Title, "what was seen is kept")
+	assert.Greater(t, third.Revision, second.Revision, "no revision is used again")
+	require.NoError(t, s.Rewrite(ctx, p.ID, second.Revision, "Piet", func(row []store.WebPageStep) (webpage.Page, error) {
+		assert.Equal(t, "Two", row[0].Content.Title, "what was seen is kept")
 		return third.Content, nil
 	}))
 
 	// Published, planned, withdrawn.
 	draft, err := s.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
-	require.ErrorIs(t, s.PublishWebPage(ctx, p.ID, second.Mark, "Maren", webpage.Plan{}), store.ErrStale)
+	require.ErrorIs(t, s.PublishWebPage(ctx, p.ID, second.Revision, "Maren", webpage.Plan{}), store.ErrStale)
 	soon, end := time.Now().Add(time.Hour), time.Now().Add(2*time.Hour)
-	require.NoError(t, s.PublishWebPage(ctx, p.ID, draft.Mark, "Maren", webpage.Plan{}))
-	require.NoError(t, s.PublishWebPage(ctx, p.ID, draft.Mark, "Maren", webpage.Plan{From: soon, Until: end}))
+	require.NoError(t, s.PublishWebPage(ctx, p.ID, draft.Revision, "Maren", webpage.Plan{}))
+	require.NoError(t, s.PublishWebPage(ctx, p.ID, draft.Revision, "Maren", webpage.Plan{From: soon, Until: end}))
 	holds := func(at time.Time) int {
 		turns, err := s.Turns(ctx, p.ID)
 		require.NoError(t, err)
@@ -64,7 +64,7 @@ func TestWebPages(t *testing.T) {
 	assert.Equal(t, [3]int{1, 2, 0}, [3]int{holds(time.Now()), holds(soon), holds(end)})
 	require.NoError(t, s.DropPlans(ctx, p.ID))
 	assert.Equal(t, 1, holds(end))
-	require.NoError(t, s.WithdrawWebPage(ctx, p.ID, "Maren"))
+	require.NoError(t, s.WithdrawWebPage(ctx, p.ID, holds(time.Now()), "Maren"))
 	assert.Equal(t, 0, holds(time.Now()))
 	versions, err := s.Versions(ctx, p.ID)
 	require.NoError(t, err)
@@ -92,7 +92,8 @@ func TestManyAtOnePage(t *testing.T) {
 	var all sync.WaitGroup
 	for range 12 {
 		all.Go(func() {
-			assert.NoError(t, s.Rewrite(context.Background(), p.ID, 0, "Piet", func(_ *store.WebPageStep, now store.WebPageStep) (webpage.Page, error) {
+			assert.NoError(t, s.Rewrite(context.Background(), p.ID, 0, "Piet", func(row []store.WebPageStep) (webpage.Page, error) {
+				now := row[0]
 				return now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: now.Content.Title + "1"})
 			}))
 		})
@@ -101,7 +102,7 @@ func TestManyAtOnePage(t *testing.T) {
 	draft, err := s.WebPageDraft(t.Context(), p.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "0111111111111", draft.Content.Title)
-	assert.Equal(t, int64(13), draft.Mark, "each is a step")
+	assert.Equal(t, int64(13), draft.Revision, "each is a step")
 }
 
 func TestCollectionsAndFrames(t *testing.T) {
@@ -111,8 +112,9 @@ func TestCollectionsAndFrames(t *testing.T) {
 	require.NoError(t, err)
 	content := kept.Content
 	content.Arrangement = collection.Grid
-	require.NoError(t, s.SetCollection(ctx, kept.ID, 0, content))
-	require.ErrorIs(t, s.SetCollection(ctx, kept.ID, 0, content), store.ErrStale)
+	_, err = s.ChangeCollection(ctx, kept.ID, 0, "Maren", content, nil)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.MoveCollection(ctx, kept.ID, 0, "Piet", -1), store.ErrStale)
 	again, err := s.CollectionByKey(ctx, kept.Key)
 	require.NoError(t, err)
 	assert.Equal(t, collection.Grid, again.Content.Arrangement)
@@ -125,8 +127,9 @@ func TestCollectionsAndFrames(t *testing.T) {
 	assert.Equal(t, webpage.NewFrame(), f.Content)
 	next := f.Content
 	next.Name = "Harrowmere"
-	require.NoError(t, s.SetSiteFrame(ctx, 0, next))
-	require.ErrorIs(t, s.SetSiteFrame(ctx, 0, next), store.ErrStale)
+	_, err = s.ChangeSiteFrame(ctx, 0, "Maren", next, nil)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.MoveSiteFrame(ctx, 0, "Piet", -1), store.ErrStale)
 	f, err = s.SiteFrame(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, "Harrowmere", f.Content.Name)

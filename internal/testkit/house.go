@@ -19,6 +19,7 @@ import (
 	"incipit/internal/account"
 	"incipit/internal/app"
 	"incipit/internal/config"
+	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/standin"
 	"incipit/internal/store"
@@ -113,6 +114,25 @@ func (h *House) Add(t testing.TB, file string) store.Listed {
 	}
 	t.Fatalf("there is no demo document %s", file)
 	return store.Listed{}
+}
+
+// Withdraw takes a placement from its readers.
+func (h *House) Withdraw(t testing.TB, placement int64) {
+	t.Helper()
+	p, err := h.Store.Placement(t.Context(), placement)
+	require.NoError(t, err)
+	if p.Published != nil {
+		require.NoError(t, h.Store.Withdraw(t.Context(), placement, *p.Published))
+	}
+}
+
+// Gather gives a collection another content.
+func (h *House) Gather(t testing.TB, id int64, content collection.Collection) {
+	t.Helper()
+	c, err := h.Store.Collection(t.Context(), id)
+	require.NoError(t, err)
+	_, err = h.Store.ChangeCollection(t.Context(), id, c.Revision, "Maren Oakes", content, nil)
+	require.NoError(t, err)
 }
 
 // Published adds a demo document and publishes it with the default settings, as

@@ -1,9 +1,6 @@
 package setting
 
-import (
-	"bytes"
-	"strings"
-)
+import "strings"
 
 // Followed gives settings in force with some changes of house style carried
 // into them, for those keys that own does not choose for itself.
@@ -15,20 +12,6 @@ func Followed(inForce Settings, own Patch, change Patch) (Settings, error) {
 		}
 	}
 	return p.Over(inForce)
-}
-
-// Clashing names the settings that a change touches and that somebody else has changed
-// between what its maker saw and what stands now.
-func Clashing(seen, now Patch, touched []Key) []Key {
-	var out []Key
-	for _, k := range touched {
-		was, before := seen[k]
-		is, after := now[k]
-		if before != after || !bytes.Equal(was, is) {
-			out = append(out, k)
-		}
-	}
-	return out
 }
 
 // Named names settings in a sentence.

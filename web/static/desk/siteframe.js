@@ -52,9 +52,9 @@ export const siteframe = () => ({
 
 export const history = () => ({
   trouble: '',
-  async restore(id, version) {
+  async restore(id, version, revision) {
     try {
-      await ask('POST', `/web-pages/${id}/restore`, { version });
+      await ask('POST', `/web-pages/${id}/restore`, { version, revision });
       location.assign(`/web-pages/${id}`);
     } catch (refused) {
       this.trouble = refused.message;

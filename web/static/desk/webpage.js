@@ -54,8 +54,8 @@ export const webpage = () => ({
       await new Promise((resolve) => { setTimeout(resolve, 3000); });
       if (this.busy || document.hidden) continue;
       try {
-        const { mark, by, at } = await ask('GET', `/web-pages/${this.st.id}/step`);
-        if (this.busy || mark === this.st.mark) continue;
+        const { revision, by, at } = await ask('GET', `/web-pages/${this.st.id}/step`);
+        if (this.busy || revision === this.st.revision) continue;
         const state = await ask('GET', this.address('state'));
         if (this.busy) continue;
         this.take({ ...state, notice: `${by} changed this page, ${said(at)}. It is shown as it stands now.` });
@@ -73,7 +73,7 @@ export const webpage = () => ({
         this.trouble = '';
         this.unreached = false;
         this.take(state);
-        if (this.base !== null) this.base = state.mark;
+        if (this.base !== null) this.base = state.revision;
         return true;
       } catch (refused) {
         // What others did is in view by the time the clash is told of.
@@ -94,17 +94,17 @@ export const webpage = () => ({
   /** Does an act, or what a function makes of the page as the act before left it. */
   act(a, over = false) {
     const before = new Set(this.blocks().map((b) => b.id));
-    return this.run(() => ask('POST', this.address('act'), { ...(typeof a === 'function' ? a() : a), mark: over ? this.st.mark : this.base ?? this.st.mark, over })).then((done) => {
+    return this.run(() => ask('POST', this.address('act'), { ...(typeof a === 'function' ? a() : a), revision: over ? this.st.revision : this.base ?? this.st.revision, over })).then((done) => {
       const added = a.do?.startsWith('add') && this.blocks().find((b) => !before.has(b.id));
       if (done && added) this.select(added.id);
       return done && added;
     });
   },
-  undo() { return this.run(() => ask('POST', this.address('undo'), { mark: this.st.mark })); },
-  redo() { return this.run(() => ask('POST', this.address('redo'), { mark: this.st.mark })); },
+  undo() { return this.run(() => ask('POST', this.address('undo'), { revision: this.st.revision })); },
+  redo() { return this.run(() => ask('POST', this.address('redo'), { revision: this.st.revision })); },
   // Waits for what is being kept; a second press finds nothing to do.
-  publish() { return this.now().then(() => this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish'), { mark: this.st.mark })))); },
-  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), {})).then(() => byId('publish')?.focus()); },
+  publish() { return this.now().then(() => this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish'), { revision: this.st.revision })))); },
+  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), { version: this.st.holds })).then(() => byId('publish')?.focus()); },
   dropPlans() { return this.run(() => ask('POST', this.address('plans/drop'), {})); },
   setPath(path) { return this.run(() => ask('POST', this.address('path'), { path })); },
   openPlan() {
@@ -114,14 +114,14 @@ export const webpage = () => ({
   async plan() {
     const time = (id) => (byId(id).value ? new Date(byId(id).value).toISOString() : null);
     await this.now();
-    const ok = await this.run(() => ask('POST', this.address('publish'), { mark: this.st.mark, from: time('from'), until: time('until') }));
+    const ok = await this.run(() => ask('POST', this.address('publish'), { revision: this.st.revision, from: time('from'), until: time('until') }));
     this.planTrouble = ok ? '' : this.trouble;
     if (ok) byId('plan').close();
     else this.trouble = '';
   },
   pull(p, keep) {
     const block = this.chosen;
-    const request = () => ask('POST', this.address('pull'), { ...p, block, keep, mark: this.st.mark });
+    const request = () => ask('POST', this.address('pull'), { ...p, block, keep, revision: this.st.revision });
     if (!keep) return this.peek(request);
     this.wanted = null;
     return this.run(request);
@@ -245,7 +245,7 @@ export const webpage = () => ({
 
   // Writing: kept when the pen rests. What was seen when it began is what a
   // change is made of, so that nobody is written over unseen.
-  hold() { this.base ??= this.st.mark; },
+  hold() { this.base ??= this.st.revision; },
   release() {
     setTimeout(() => { if (!byId('work').querySelector('.settings').contains(document.activeElement)) this.base = null; });
   },

@@ -1,0 +1,156 @@
+package draft
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"incipit/internal/core/merge"
+)
+
+// Made is what somebody changed of a draft: members of its content; none where that is
+// not known.
+type Made struct {
+	By      string
+	At      time.Time
+	Members []string
+}
+
+// Clash is the error of a change of what others changed meanwhile, too: who made what of
+// it as it stands now. Nothing was changed by it.
+type Clash struct{ Made []Made }
+
+func (c *Clash) Error() string {
+	var said []string
+	for _, m := range c.Made {
+		said = append(said, fmt.Sprintf("%s: %v", m.By, m.Members))
+	}
+	return "the same was changed meanwhile, by " + strings.Join(said, "; ")
+}
+
+// Stale is the error of a command that goes by what is seen where others have changed
+// that: a draft of some kind. It is ErrStale; nothing was done.
+type Stale struct {
+	Kind Kind
+	Made []Made
+}
+
+func (e *Stale) Error() string { return ErrStale.Error() }
+
+// Is makes it ErrStale.
+func (e *Stale) Is(target error) bool { return target == ErrStale }
+
+// Reading gives what of a step's content is changed member by member.
+type Reading func(content json.RawMessage) (merge.Members, error)
+
+// Whole is the Reading of a content whose own members are meant.
+func Whole(content json.RawMessage) (merge.Members, error) { return merge.Of(content) }
+
+// Row reads the steps of a draft from the one that was seen to the one that holds, both
+// included; the latter alone where what was seen is not kept.
+func Row(tx *gorm.DB, now Step, seen int64) ([]Step, error) {
+	if seen == now.Revision {
+		return []Step{now}, nil
+	}
+	var steps []Step
+	err := tx.Where("kind = ? AND subject = ? AND revision BETWEEN ? AND ?", now.Kind, now.Subject, seen, now.Revision).Order("revision").Find(&steps).Error
+	if err != nil {
+		return nil, fmt.Errorf("read what was changed of %s %d: %w", now.Kind, now.Subject, err)
+	}
+	if len(steps) == 0 || steps[0].Revision != seen {
+		return []Step{now}, nil
+	}
+	return steps, nil
+}
+
+// Since says by whom a draft differs from what was seen of it: each member with whoever
+// changed it last; a maker comes once, with their last time, the latest last. Where what was seen is not kept, it is whoever made
+// the step that holds, without members.
+func Since(tx *gorm.DB, now Step, seen int64, read Reading) ([]Made, error) {
+	steps, err := Row(tx, now, seen)
+	if err != nil {
+		return nil, err
+	}
+	if steps[0].Revision != seen {
+		return []Made{{By: now.MadeBy, At: now.MadeAt}}, nil
+	}
+	row := make([]merge.Members, len(steps))
+	for i, s := range steps {
+		if row[i], err = read(s.Content); err != nil {
+			return nil, err
+		}
+	}
+	by := merge.Authors(row, merge.Changed(row[0], row[len(row)-1]))
+	var out []Made
+	for _, i := range slices.Sorted(maps.Keys(by)) {
+		made := Made{By: steps[i].MadeBy, At: steps[i].MadeAt, Members: by[i]}
+		if k := slices.IndexFunc(out, func(m Made) bool { return m.By == made.By }); k >= 0 {
+			made.Members = append(out[k].Members, made.Members...)
+			out = slices.Delete(out, k, k+1)
+		}
+		out = append(out, made)
+	}
+	return out, nil
+}
+
+// Seen gives a *Stale where a draft is not what was seen of it.
+func Seen(tx *gorm.DB, now Step, seen int64, read Reading) error {
+	if seen == now.Revision {
+		return nil
+	}
+	made, err := Since(tx, now, seen, read)
+	if err != nil {
+		return err
+	}
+	return &Stale{now.Kind, made}
+}
+
+// Of keeps what was made of some members.
+func Of(made []Made, members []string) []Made {
+	var out []Made
+	for _, m := range made {
+		m.Members = slices.DeleteFunc(slices.Clone(m.Members), func(name string) bool { return !slices.Contains(members, name) })
+		if len(m.Members) > 0 {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
+// Bring brings mine, which was made of a revision, into the step that holds, and tells
+// what others made meanwhile beside it; a *Clash where they changed the same.
+func Bring(tx *gorm.DB, now Step, seen int64, read Reading, mine merge.Members) (merge.Members, []Made, error) {
+	if seen == now.Revision {
+		return mine, nil, nil
+	}
+	was, err := At(tx, now.Kind, now.Subject, seen)
+	if errors.Is(err, ErrGone) {
+		return nil, nil, &Clash{[]Made{{By: now.MadeBy, At: now.MadeAt}}}
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	others, err := Since(tx, now, seen, read)
+	if err != nil {
+		return nil, nil, err
+	}
+	before, err := read(was.Content)
+	if err != nil {
+		return nil, nil, err
+	}
+	theirs, err := read(now.Content)
+	if err != nil {
+		return nil, nil, err
+	}
+	merged, clash := merge.Three(before, theirs, mine)
+	if len(clash) > 0 {
+		return nil, nil, &Clash{Of(others, clash)}
+	}
+	return merged, others, nil
+}
