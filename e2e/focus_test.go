@@ -131,3 +131,25 @@ func TestTheDeskWithoutScriptsOrCookies(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, answer.StatusCode)
 	assert.Contains(t, string(said), "Allow cookies for this address")
 }
+
+// Whoever picks a page from the overview goes on from that page; whoever leaves it goes
+// on from its button.
+func TestTheFocusGoesFromTheOverviewToItsPage(t *testing.T) {
+	h := testkit.Open(t)
+	p, _ := h.Published(t, "volunteer-handbook.pdf", func(s *setting.Settings) { s.Tools = toolbar.All() })
+	tab := testkit.Browse(t, 1000, 700)
+	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	tab.Do(chromedp.Focus(`[data-do=overview]`), chromedp.KeyEvent(kb.Enter))
+	focusOn(t, tab, `.small[data-small="1"]`)
+	tab.Do(chromedp.KeyEvent(kb.Escape))
+	focusOn(t, tab, `[data-do=overview]`)
+	tab.Do(chromedp.KeyEvent(kb.Enter))
+	focusOn(t, tab, `.small[data-small="1"]`)
+	tab.Do(chromedp.KeyEvent(kb.ArrowDown))
+	picked := testkit.Eval[string](tab, tab.Ctx, `document.activeElement.dataset.small`)
+	assert.NotEqual(t, "1", picked)
+	tab.Do(chromedp.KeyEvent(kb.Enter))
+	focusOn(t, tab, "#p"+picked)
+	tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('number').value === '%s'`, picked))
+}

@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
 	"os"
@@ -14,6 +15,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/core/embed"
+	"incipit/internal/core/frame"
+	"incipit/internal/core/setting"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
@@ -51,8 +55,10 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	reader.Accessible(reader.Ctx, "the reader asking for a password")
 	reader.Do(chromedp.KeyEvent("wrong"), chromedp.KeyEvent(kb.Enter))
 	reader.Until(reader.Ctx, `document.getElementById('lock-said').textContent.includes('does not open')`)
+	focusOn(t, reader, "#password")
 	reader.Do(chromedp.KeyEvent(hostile.Password), chromedp.KeyEvent(kb.Enter))
 	reader.Until(reader.Ctx, `!document.querySelector('.lock') && document.querySelector('#p1 > img')?.naturalWidth > 0 && document.querySelector('#p1 > img').src.startsWith('blob:')`)
+	focusOn(t, reader, "#pages")
 	// Who opened it can take text, look closely and print; nothing is asked of the
 	// whole, since nothing of it is kept.
 	reader.Until(reader.Ctx, `document.querySelector('#p1 .layer .words text')`)
@@ -103,4 +109,47 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 		return err
 	}))
 	assert.Zero(t, kept, "nothing made of a page is on disk")
+}
+
+// A document that asks for a password takes nothing from the website it stands on: the
+// page stays where it is read, and the focus with it. On the stage it is asked once.
+func TestAPasswordTakesNothingFromThePage(t *testing.T) {
+	h := testkit.Open(t)
+	d, _, err := h.Intake.ReceiveLocked(t.Context(), "locked.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
+	require.NoError(t, err)
+	require.Equal(t, store.Ready, h.Examined(t, d.Title).State)
+	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.NoError(t, err)
+	publish(t, h, p.ID)
+	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	code, err := embed.Choice{Way: embed.Inline}.Written(setting.Default(), embed.Subject{Address: h.URL + "/r/" + p.Key, Title: d.Title, Pages: frame.PagesOf(e.AllSheets())})
+	require.NoError(t, err)
+	site := testkit.Browse(t, 900, 700)
+	for name, source := range map[string]string{
+		"in view":   "<h1>Visiting</h1>\n" + code + `<p style="height:3000px">Dogs stay on leads.</p>`,
+		"far below": "<h1>Visiting</h1>\n" + `<p style="height:300px">Dogs stay on leads.</p>` + code + `<p style="height:3000px">And quiet.</p>`,
+	} {
+		require.NoError(t, h.Pages.Save("visiting", source), name)
+		site.Do(chromedp.Navigate(h.Website + "/visiting"))
+		inside := site.Frame(h.URL + "/r/" + p.Key)
+		site.Until(inside, `document.querySelector('.lock')?.checkVisibility()`)
+		assert.Equal(t, "BODY 0", testkit.Eval[string](site, site.Ctx, "`${document.activeElement.tagName} ${scrollY}`"), name)
+	}
+
+	tab := testkit.Browse(t, 1280, 800)
+	onPlacement := fmt.Sprintf("%s/placements/%d", h.URL, p.ID)
+	signIn(h, tab)
+	tab.Do(chromedp.Navigate(onPlacement))
+	const stage = `document.getElementById('now').contentDocument`
+	tab.Until(tab.Ctx, stage+`?.querySelector('.lock')?.checkVisibility()`)
+	assert.Equal(t, "BODY", testkit.Eval[string](tab, tab.Ctx, `document.activeElement.tagName`))
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`((d) => { d.getElementById('password').value = %q; d.querySelector('.lock').requestSubmit(); return true; })(%s)`, hostile.Password, stage))
+	const shown = stage + `?.body && 'ready' in ` + stage + `.body.dataset && !` + stage + `.querySelector('.lock') && ` + stage + `.querySelector('#p1 > img')?.naturalWidth > 0`
+	tab.Until(tab.Ctx, shown)
+	testkit.Eval[bool](tab, tab.Ctx, `(window.before = document.getElementById('now').contentDocument, true)`)
+	tab.Do(chromedp.Click(`label[for=bar_place-bottom]`))
+	tab.Until(tab.Ctx, `window.before !== document.getElementById('now').contentDocument && `+shown)
+	tab.Do(chromedp.Navigate(onPlacement))
+	tab.Until(tab.Ctx, shown)
 }

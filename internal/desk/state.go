@@ -94,8 +94,11 @@ type begun struct {
 }
 
 // imagesOf is where the images of a draft's pages lie: the page's number and a
-// width of the ladder follow.
+// width of the ladder follow. "" where they are of nobody without the password.
 func imagesOf(v benchView) string {
+	if v.Edition.Locked {
+		return ""
+	}
 	return fmt.Sprintf("/stage/%d/page/%s", v.Placement.ID, v.Edition.SHA256[:16])
 }
 

@@ -14,8 +14,8 @@ export function drawnWidth(screen, screens, room) {
 
 
 /** Gives the address of a page's image for a width in px, twice as fine where
-    there is one. */
-export const imageFrom = ({ images, ladder }) => (page, width) => `${images}/${page}/${ladder.find((l) => l >= width * 2) ?? ladder.at(-1)}`;
+    there is one, or "" where there are none. */
+export const imageFrom = ({ images, ladder }) => (page, width) => images && `${images}/${page}/${ladder.find((l) => l >= width * 2) ?? ladder.at(-1)}`;
 
 /** width is px of the drawing; image(page, px) gives an address, or is left out. */
 export function drawing(m, width, image) {

@@ -22,7 +22,8 @@
     ar: ['قراءة', 'إغلاق', 'يتعذر الوصول إلى هذا المستند الآن.', 'إعادة المحاولة'], he: ['קריאה', 'סגירה', 'לא ניתן להגיע למסמך הזה כרגע.', 'לנסות שוב'],
     hi: ['पढ़ें', 'बंद करें', 'यह दस्तावेज़ अभी नहीं मिल रहा है।', 'फिर कोशिश करें'], ja: ['読む', '閉じる', 'この文書には今接続できません。', 'もう一度試す'], zh: ['阅读', '关闭', '目前无法打开此文档。', '重试'],
   };
-  const say = (at, n) => (spoken[(at.closest('[lang]')?.lang ?? '').slice(0, 2).toLowerCase()] ?? spoken.en)[n];
+  const tongue = (at) => at.closest('[lang]')?.lang ?? (at.getRootNode().host ? tongue(at.getRootNode().host) : '');
+  const say = (at, n) => (spoken[tongue(at).slice(0, 2).toLowerCase()] ?? spoken.en)[n];
 
   /** The address of a reader or a collection on a host of ours, from an address or a
       bare key. */
@@ -432,9 +433,8 @@
     document.documentElement.style.overflow = before;
     from?.focus?.({ preventScroll: true });
   };
-  function open(at, title, token = '') {
+  function open(at, title, token = '', from = document.activeElement) {
     shut();
-    const from = document.activeElement;
     const close = make('button', 'position:absolute;top:0;inset-inline-end:0;width:44px;height:44px;border:0;background:none;font:24px sans-serif;cursor:pointer;color:inherit', { type: 'button', 'aria-label': `${dataset.close || say(from ?? document.body, 1)}: ${title}`, title: dataset.close || say(from ?? document.body, 1) }, '×');
     const dialog = make('dialog', 'box-sizing:border-box;width:min(1200px,96vw);height:94vh;height:94dvh;max-width:none;max-height:none;padding:44px 0 0;border:1px solid #b9ae97;border-radius:3px;background:#fffdf8;color:#23222b;overscroll-behavior:contain', { 'aria-label': title, tabindex: -1 }, close);
     close.addEventListener('click', shut);
@@ -465,7 +465,7 @@
     const at = readerAt(link.href);
     if (!at) return;
     event.preventDefault();
-    open(at, link.title || link.textContent.trim() || link.querySelector('img')?.alt || 'Document');
+    open(at, link.title || link.textContent.trim() || link.querySelector('img')?.alt || 'Document', '', link);
   });
 
   // A link on which somebody wrote "here" gives its place to a viewer that stands

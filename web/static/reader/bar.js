@@ -4,6 +4,9 @@ import { say, make, press, shut, pause } from './make.js';
 // server wrote; one stop for the keyboard, arrows move inside it (WAI-ARIA
 // toolbar).
 
+// To which side it is written: 1 is to the right.
+const side = () => (document.dir === 'rtl' ? -1 : 1);
+
 export class Bar {
   constructor(box) {
     this.bar = box.querySelector('.bar');
@@ -51,7 +54,9 @@ export class Bar {
   }
 
   get stops() {
-    const inBar = [...this.bar.querySelectorAll('button, a, input')].filter((s) => s !== this.more || this.others.firstElementChild);
+    // As they stand: some stand the other way round where pages turn from the right.
+    const from = (s) => side() * s.getBoundingClientRect().left;
+    const inBar = [...this.bar.querySelectorAll('button, a, input')].filter((s) => s.checkVisibility() && (s !== this.more || this.others.firstElementChild)).sort((a, b) => from(a) - from(b));
     return this.others.hidden ? inBar : [...inBar, ...this.others.querySelectorAll('button, a, input')];
   }
 
@@ -63,7 +68,7 @@ export class Bar {
     const { stops } = this;
     const at = stops.indexOf(document.activeElement);
     const typing = event.target.tagName === 'INPUT' && event.target.selectionStart !== event.target.selectionEnd;
-    const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: stops.length - 1 }[event.key];
+    const to = { ArrowLeft: at - side(), ArrowRight: at + side(), Home: 0, End: stops.length - 1 }[event.key];
     if (at < 0 || to === undefined || typing) return;
     event.preventDefault();
     event.stopPropagation();

@@ -41,10 +41,10 @@ export async function contents(panel, reader) {
     mark(reader.page);
     reader.side.makeWay();
   });
-  // As in trees elsewhere, arrows open and shut.
+  // As in trees elsewhere, arrows open and shut: to the side to which it is written.
   nav.addEventListener('keydown', (event) => {
     const li = event.target.closest('li');
-    const side = { ArrowLeft: false, ArrowRight: true }[event.key];
+    const side = { ArrowLeft: document.dir === 'rtl', ArrowRight: document.dir !== 'rtl' }[event.key];
     if (side === undefined || !li) return;
     event.preventDefault();
     const fold = li.querySelector(':scope > .fold');

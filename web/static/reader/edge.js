@@ -33,7 +33,8 @@ export class Edge {
     }
     element.addEventListener('pointerleave', () => { this.peek.hidden = true; });
     this.here.addEventListener('keydown', (e) => {
-      const by = { ArrowUp: -1, ArrowLeft: -1, ArrowDown: 1, ArrowRight: 1, PageUp: -10, PageDown: 10 }[e.key];
+      const on = this.lies && document.body.classList.contains('turns-left') ? -1 : 1;
+      const by = { ArrowUp: -1, ArrowLeft: -on, ArrowDown: 1, ArrowRight: on, PageUp: -10, PageDown: 10 }[e.key];
       const to = { Home: 1, End: sheets.length }[e.key] ?? (by && this.page + by);
       if (!to) return;
       e.preventDefault();

@@ -31,7 +31,7 @@ export function fill(panel, reader, close) {
     img.style.aspectRatio = ratio;
     if (ratio < side / tall) img.style.height = `${tall}px`;
     else img.style.width = `${side}px`;
-    const button = make('button', { type: 'button', class: 'small', 'data-small': page, 'aria-label': sheets[page - 1].getAttribute('aria-label'), onclick: () => { close(); reader.go(page); reader.sheets[page - 1].focus({ preventScroll: true }); } },
+    const button = make('button', { type: 'button', class: 'small', 'data-small': page, 'aria-label': sheets[page - 1].getAttribute('aria-label'), onclick: () => { close(); reader.go(page); reader.focusSheet(page); } },
       make('span', { class: 'leaf' }, img), make('span', {}, reader.labelOf(page)));
     return button;
   }

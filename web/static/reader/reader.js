@@ -132,7 +132,7 @@ const labelOf = (page) => sheets[page - 1].dataset.label ?? num(page);
 
 /** What the panels and the text view may ask. */
 const reader = {
-  base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf, arrive, step, leap,
+  base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf, arrive, step, leap, focusSheet,
   came: new Set(), resized: new Set(), turned: new Set(),
   get page() { return current; },
   addressNow: () => `${location.origin}${base}#page=${current}${zoom.asked ? `&zoom=${zoom.percent}` : ''}`,
