@@ -6,6 +6,7 @@ import (
 
 	"github.com/chromedp/cdproto/accessibility"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -88,4 +89,32 @@ func TestReadingThroughAloud(t *testing.T) {
 	_, _, tab = opened(t, "volunteer-handbook.pdf", 900, 600, func(s *setting.Settings) { s.TextView = setting.Closed })
 	tab.Until(tab.Ctx, `document.querySelector('#p1 .layer[data-whole]')`)
 	assert.Zero(t, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.aloud').length`), "what is not given is not there")
+}
+
+// The text view is the page's main part while it is open; marks of pages are spoken as
+// such and are no part of what they stand in; Escape leads back to the pages.
+func TestTheTextViewIsSpoken(t *testing.T) {
+	_, _, tab := opened(t, "volunteer-handbook.pdf", 900, 700, nil)
+	tab.Do(chromedp.Focus(`[data-do=text]`), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `document.querySelectorAll('.flowing h2, .flowing h3').length > 3 && document.querySelectorAll('.flowing [role=doc-pagebreak]').length > 3`)
+	marks, mains := 0, 0
+	for _, s := range spoken(t, tab) {
+		role, name, _ := strings.Cut(s, ": ")
+		switch role {
+		case "doc-pagebreak", "DocPageBreak":
+			assert.Regexp(t, `^Page (\d+|[ivx]+)$`, name)
+			marks++
+		case "main":
+			mains++
+		case "heading":
+			assert.NotRegexp(t, `^Page (\d+|[ivx]+)\b|Page (\d+|[ivx]+)$`, name, "a heading is named by its words")
+		}
+	}
+	assert.Greater(t, marks, 3)
+	assert.Equal(t, 1, mains, "one main part, with a name")
+	focusOn(t, tab, ".flowing, .flowing *")
+	tab.Do(chromedp.KeyEvent(kb.Escape))
+	tab.Until(tab.Ctx, `document.querySelector('.flowing').hidden`)
+	focusOn(t, tab, "#pages")
+	assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('pages').checkVisibility()`))
 }

@@ -299,3 +299,22 @@ func TestCollectionsBesideARouter(t *testing.T) {
 	tab.Until(tab.Frame(p.URL+"/c/"+made[1]), `!document.body.dataset.shown`)
 	assert.Equal(t, keys[placed2[0]], testkit.Eval[string](tab, tab.Frame(p.URL+"/c/"+made[0]), `document.body.dataset.shown`))
 }
+
+// Corner and shadow are those of the settings, also when they change.
+func TestTheElementsEdge(t *testing.T) {
+	p := paste(t)
+	code := p.code(embed.Choice{Way: embed.Element, Starts: embed.Now})
+	placement, err := p.Store.PlacementByKey(t.Context(), strings.TrimPrefix(p.address, p.URL+"/r/"))
+	require.NoError(t, err)
+	for _, c := range []struct {
+		corner float64
+		shadow string
+	}{{12, setting.DeepShadow}, {0, setting.NoShadow}, {3, setting.SoftShadow}} {
+		s := setting.Default()
+		s.Corner, s.Shadow = c.corner, c.shadow
+		p.Publish(t, placement.ID, s)
+		p.on(t, code)
+		p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
+		p.tab.Until(p.tab.Ctx, fmt.Sprintf(`getComputedStyle(%s).borderRadius === '%gpx' && (getComputedStyle(%s).boxShadow !== 'none') === %v`, itsFrame, c.corner, itsFrame, c.shadow != setting.NoShadow))
+	}
+}

@@ -263,8 +263,8 @@
       if (!frame) return;
       if (said.incipit === 'ready') {
         this.#state.grant = said.grant;
-        if (said.corner) frame.style.borderRadius = `${said.corner}px`;
-        if (said.shadow) frame.style.boxShadow = said.shadow;
+        frame.style.borderRadius = said.corner ? `${said.corner}px` : '';
+        frame.style.boxShadow = said.shadow ?? '';
       }
       if (said.tall > 0 && !this.#viewer.gathers) this.#fit(said.tall);
       if (said.incipit === 'chosen') this.#chosen(said.key);
