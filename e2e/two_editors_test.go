@@ -113,7 +113,7 @@ func TestTwoEditorsAtAPlacement(t *testing.T) {
 	house, err := h.Store.House(t.Context())
 	require.NoError(t, err)
 	house.Settings.Download = false
-	_, _, err = h.Store.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil, false, 1)
+	_, err = h.Store.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil, nil)
 	require.NoError(t, err)
 	piet.Do(chromedp.Click("#publish"))
 	says(t, piet, "changed “The file” in house style at", "nothing was done")

@@ -29,6 +29,7 @@ import (
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
 	"incipit/internal/pdf"
+	"incipit/internal/placing"
 	"incipit/internal/press"
 	"incipit/internal/reader"
 	"incipit/internal/site"
@@ -184,11 +185,12 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Examiner{Intake: &behind})
 	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
 	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
+	river.AddWorker(workers, &placing.Carrier{Store: a.back})
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
 		Logger: o.Log, Workers: workers,
 		Queues: map[string]river.QueueConfig{
-			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2}, intake.IndexQueue: {MaxWorkers: 2},
+			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2}, intake.IndexQueue: {MaxWorkers: 2}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,
@@ -219,6 +221,9 @@ func (a *App) Work(ctx context.Context) error {
 		return err
 	} else if n > 0 {
 		a.log.Info("examinations go on", "editions", n)
+	}
+	if err := placing.Resume(ctx, a.Store); err != nil {
+		return err
 	}
 	go a.Store.Watch(ctx)
 	go a.survey(ctx)
@@ -263,6 +268,9 @@ func (a *App) goOn(ctx context.Context) {
 			if _, err := a.Intake.Resume(ctx); err != nil {
 				a.log.Warn("examinations do not go on", "error", err)
 				continue // it was too early
+			}
+			if err := placing.Resume(ctx, a.Store); err != nil {
+				a.log.Warn("what is left of changes of house style is not carried on", "error", err)
 			}
 		} else if is && !was {
 			a.log.Error("the database does not answer: readers get what was seen lately")

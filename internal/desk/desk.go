@@ -172,6 +172,7 @@ func (d *Desk) Mount(g *echo.Group) {
 
 	g.GET("/house-style", d.houseStyle, d.signedIn)
 	g.GET("/house-style/state", d.houseState, d.signedIn)
+	g.GET("/house-style/carry", d.houseCarry, d.signedIn)
 	g.POST("/house-style/thought", d.thinkHouse, write...)
 	g.PATCH("/house-style", d.changeHouse, write...)
 	g.PUT("/house-style/terms", d.changeTerms, write...)

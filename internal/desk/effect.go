@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"context"
+
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/store"
@@ -35,45 +37,31 @@ func turns(was, will proof.View) []turnOfScreen {
 	return out
 }
 
-// mostEffects is how many placements have their effects told.
-const mostEffects = 100
+// mostEffects is how many placements have their effects told: each is proofed twice on
+// every screen.
+const mostEffects = 25
 
-// effects proofs every placement that follows what changes, before and after,
-// and counts those that readers would see change at once.
-func (d *Desk) effects(drafts []store.Drafted, house store.House, next setting.Settings) (out []effect, readers int, err error) {
-	out = []effect{}
-	change := setting.Diff(house.Settings, next)
-	if len(change) == 0 {
-		return out, 0, nil
+// effects proofs the first placements that follow what changes, before and after.
+func (d *Desk) effects(ctx context.Context, house store.House, change setting.Patch) ([]effect, error) {
+	out := []effect{}
+	drafts, err := d.Store.Drafts(ctx, change, mostEffects)
+	if err != nil {
+		return out, err
 	}
 	screens := proof.Usual(house.Sites[0])
 	for _, p := range drafts {
 		before, err := p.Own.Over(house.Settings)
 		if err != nil {
-			return out, readers, err
+			return out, err
 		}
 		after, err := setting.Followed(before, p.Own, change)
 		if err != nil {
-			return out, readers, err
+			return out, err
 		}
-		e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
-		// What readers see may differ from the draft: it is counted on its own, as
-		// it would be published.
-		if p.Published != nil {
-			seen, err := setting.Followed(*p.Published, p.Own, change)
-			if err != nil {
-				return out, readers, err
-			}
-			if len(setting.Diff(*p.Published, seen)) > 0 {
-				readers++
-			}
-		}
-		if len(e.Changes) == 0 || len(out) == mostEffects {
-			continue
-		}
+		e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
 		f, err := d.factsFor(benchView{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
 		if err != nil {
-			return out, readers, err
+			return out, err
 		}
 		was, will := proof.Look(f, before, house.Terms, screens), proof.Look(f, after, house.Terms, screens)
 		for i := range was {
@@ -81,5 +69,5 @@ func (d *Desk) effects(drafts []store.Drafted, house store.House, next setting.S
 		}
 		out = append(out, e)
 	}
-	return out, readers, nil
+	return out, nil
 }

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -12,6 +13,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/placing"
 	"incipit/internal/store"
 )
 
@@ -35,7 +37,9 @@ type houseState struct {
 	Thought    setting.Patch          `json:"thought"` // what differs from the product's defaults, to be sent back
 	Changes    []setting.Change       `json:"changes"` // against what is in force
 	Effects    []effect               `json:"effects"`
+	Reached    int                    `json:"reached"` // drafts that would change; the effects on the first ones are told
 	Readers    int                    `json:"readers"` // published placements that would change at once
+	Carry      *carry                 `json:"carry"`   // the last change that was put in force at once
 	Budget     int64                  `json:"budget"`
 	Sites      []proof.Site           `json:"sites"`
 	Revision   int64                  `json:"revision"`
@@ -44,6 +48,31 @@ type houseState struct {
 	Notice     string                 `json:"notice"` // what others did meanwhile
 	Said       string                 `json:"said"`   // what was just done
 	panelState
+}
+
+// carry is how far a change has come that readers are given at once.
+type carry struct {
+	ID        int64 `json:"id"`
+	Seen      int   `json:"seen"` // of all published placements
+	All       int   `json:"all"`
+	Published int   `json:"published"`
+	Ended     bool  `json:"ended"`
+}
+
+func (d *Desk) carrying(ctx context.Context) (*carry, error) {
+	c, all, err := d.Store.LastCarry(ctx)
+	if err != nil || c == nil {
+		return nil, err
+	}
+	return &carry{c.ID, c.Seen, max(all, c.Seen), c.Published, c.EndedAt != nil}, nil
+}
+
+// words say how far a change has come.
+func (c carry) words() string {
+	if c.Ended {
+		return "Drafts follow now, and " + plural(c.Published, "placement was", "placements were") + " published with the change."
+	}
+	return fmt.Sprintf("Drafts follow now. Published placements get the change one after the other: %d of %d so far. It goes on when this page is closed.", c.Seen, c.All)
 }
 
 // follow counts the placements whose draft follows house style in a setting.
@@ -89,21 +118,25 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	if s.Own = s.Thought.Keys(); s.Own == nil {
 		s.Own = []setting.Key{}
 	}
-	drafts, err := d.Store.Drafts(ctx)
+	placements, own, err := d.Store.Chosen(ctx)
 	if err != nil {
 		return houseState{}, err
 	}
-	s.Placements = len(drafts)
+	s.Placements = placements
 	for _, k := range setting.Keys() {
-		f := follow{Key: k, Name: k.Name()}
-		for _, p := range drafts {
-			if _, own := p.Own[k]; !own {
-				f.Placements++
-			}
-		}
-		s.Follow = append(s.Follow, f)
+		s.Follow = append(s.Follow, follow{k, k.Name(), placements - own[k]})
 	}
-	if s.Effects, s.Readers, err = d.effects(drafts, house, next); err != nil {
+	if change := setting.Diff(house.Settings, next); len(change) > 0 {
+		reached, err := d.Store.Reach(ctx, change)
+		if err != nil {
+			return houseState{}, err
+		}
+		s.Reached, s.Readers = reached.Drafts, reached.Readers
+		if s.Effects, err = d.effects(ctx, house, change); err != nil {
+			return houseState{}, err
+		}
+	}
+	if s.Carry, err = d.carrying(ctx); err != nil {
 		return houseState{}, err
 	}
 	for _, v := range proof.Look(a4(), next, proof.Terms{}, proof.Usual(house.Sites[0])) {
@@ -213,13 +246,26 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 		return err
 	}
 	house.Settings = next
-	published, others, err := d.Store.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, ch.AtOnce, d.Who(c).Account)
+	var atOnce *store.AtOnce
+	if ch.AtOnce {
+		atOnce = &store.AtOnce{By: d.Who(c).Account, Job: placing.CarryArgs{}}
+	}
+	others, err := d.Store.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, atOnce)
 	if err != nil {
 		return toldOf(c, err, ofHouse, "")
 	}
 	said := "Drafts follow now; readers see the change when a placement is published."
 	if ch.AtOnce {
-		said = "Drafts follow now, and " + plural(published, "placement was", "placements were") + " published with the change."
+		// Most houses are done with the first part; the job does the rest, and this, too,
+		// where it fails here.
+		if _, err := d.Store.CarryOn(ctx); err != nil {
+			d.Log.WarnContext(ctx, "a change of house style is left to its job", "error", err)
+		}
+		done, err := d.carrying(ctx)
+		if err != nil {
+			return err
+		}
+		said = done.words()
 	}
 	return d.answerHouseNow(c, said, beside(others, ofHouse))
 }
@@ -256,6 +302,21 @@ func (d *Desk) answerHouseNow(c *echo.Context, said, notice string) error {
 	return c.JSON(http.StatusOK, s)
 }
 
+// houseCarry tells how far a change has come that readers are given at once.
+func (d *Desk) houseCarry(c *echo.Context) error {
+	now, err := d.carrying(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	if now == nil {
+		return store.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, struct {
+		carry
+		Said string `json:"said"`
+	}{*now, now.words()})
+}
+
 func (d *Desk) undoHouse(c *echo.Context) error { return d.moveHouse(c, -1) }
 func (d *Desk) redoHouse(c *echo.Context) error { return d.moveHouse(c, 1) }
 
@@ -289,7 +350,7 @@ func (d *Desk) changeTerms(c *echo.Context) error {
 		return err
 	}
 	house.Terms, house.Sites = proof.Terms{Budget: t.Budget}, t.Sites
-	_, others, err := d.Store.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, false, 0)
+	others, err := d.Store.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, nil)
 	if err != nil {
 		return toldOf(c, err, ofHouse, "")
 	}

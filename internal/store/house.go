@@ -117,61 +117,50 @@ var ofHouse = live{draft.House, 1,
 		return h.Revision, content, err
 	},
 	func(tx *gorm.DB, revision int64, content json.RawMessage) error {
-		var c houseContent
-		if err := json.Unmarshal(content, &c); err != nil {
-			return fmt.Errorf("read house style: %w", err)
-		}
-		h, err := c.read()
+		h, err := houseOf(content)
 		if err != nil {
 			return err
+		}
+		sites, err := json.Marshal(h.Sites)
+		if err != nil {
+			return fmt.Errorf("write house style: %w", err)
 		}
 		settings, err := json.Marshal(setting.Diff(setting.Default(), h.Settings))
 		if err != nil {
 			return fmt.Errorf("write house style: %w", err)
 		}
-		err = tx.Exec("UPDATE house_styles SET revision = ?, settings = ?, budget = ?, sites = ?, updated_at = now() WHERE id = 1", revision, string(settings), h.Terms.Budget, string(c["sites"])).Error
+		err = tx.Exec("UPDATE house_styles SET revision = ?, settings = ?, budget = ?, sites = ?, updated_at = now() WHERE id = 1", revision, string(settings), h.Terms.Budget, string(sites)).Error
 		return found(err, "keep house style")
 	}}
 
 // ChangeHouse keeps house style as it was made of a revision, beside what others changed
 // since; a *draft.Clash where they changed the same. check, or nil, may refuse what it
-// comes to. atOnce
-// also publishes it in every published placement that follows: in the name of an
-// account; the count is returned.
-func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error, atOnce bool, publishAs int64) (published int, others []draft.Made, err error) {
+// comes to. With atOnce it is carried to what readers see (see Carry).
+func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error, atOnce *AtOnce) (others []draft.Made, err error) {
 	content, err := contentOf(h.Settings, h.Terms, h.Sites)
 	if err != nil {
-		return 0, nil, err
+		return nil, err
 	}
 	var next House
-	others, err = s.change(ctx, ofHouse, seen, by, content, func(b json.RawMessage) error {
-		var c houseContent
-		if err := json.Unmarshal(b, &c); err != nil {
-			return fmt.Errorf("read house style: %w", err)
-		}
-		if next, err = c.read(); err != nil {
+	return s.change(ctx, ofHouse, seen, by, content, func(b json.RawMessage) error {
+		if next, err = houseOf(b); err != nil || check == nil {
 			return err
-		}
-		if check == nil {
-			return nil
 		}
 		return check(next)
 	}, func(tx *gorm.DB, before json.RawMessage) error {
-		if !atOnce {
+		if atOnce == nil {
 			return nil
 		}
-		var c houseContent
-		if err := json.Unmarshal(before, &c); err != nil {
-			return fmt.Errorf("read house style: %w", err)
-		}
-		was, err := c.read()
+		was, err := houseOf(before)
 		if err != nil {
 			return err
 		}
-		published, err = carry(tx, setting.Diff(was.Settings, next.Settings), publishAs)
-		return err
+		is, err := readHouse(tx, "")
+		if err != nil {
+			return err
+		}
+		return s.carryLater(ctx, tx, *atOnce, is.Revision, setting.Diff(was.Settings, next.Settings))
 	})
-	return published, others, err
 }
 
 // HouseAt gives house style as it was at a revision; as it is now where that is not kept
@@ -214,105 +203,4 @@ func (s *Store) MoveHouse(ctx context.Context, seen int64, by string, way int) e
 // WaysOfHouse says whether undo and redo lead somewhere from what is in force.
 func (s *Store) WaysOfHouse(ctx context.Context, h House) (undo, redo bool, err error) {
 	return s.ways(ctx, ofHouse, h.Revision)
-}
-
-// carry publishes a change of house style where it is followed.
-func carry(tx *gorm.DB, change setting.Patch, by int64) (int, error) {
-	var ids []int64
-	if err := tx.Model(&Placement{}).Where("published IS NOT NULL").Order("id").Pluck("id", &ids).Error; err != nil {
-		return 0, fmt.Errorf("find published placements: %w", err)
-	}
-	n := 0
-	for _, id := range ids {
-		p, err := locked(tx, id)
-		if err != nil {
-			return n, err
-		}
-		if p.Published == nil {
-			continue
-		}
-		step, err := draft.At(tx, draft.Placement, id, p.Step)
-		if err != nil {
-			return n, err
-		}
-		d, err := draftOf(step)
-		if err != nil {
-			return n, err
-		}
-		var v Version
-		if err := tx.First(&v, "placement_id = ? AND number = ?", id, *p.Published).Error; err != nil {
-			return n, found(err, fmt.Sprintf("version %d of placement %d", *p.Published, id))
-		}
-		next, err := setting.Followed(v.Settings, d.Patch, change)
-		if err != nil {
-			return n, fmt.Errorf("carry house style into placement %d: %w", id, err)
-		}
-		if len(setting.Diff(v.Settings, next)) == 0 {
-			continue
-		}
-		if err := publish(tx, p, v.EditionID, by, next); err != nil {
-			return n, err
-		}
-		n++
-	}
-	return n, nil
-}
-
-// Drafted is a placement with what its draft chose for itself.
-type Drafted struct {
-	Placement Placement
-	Title     string
-	Own       setting.Patch
-	Edition   Edition           // the document's newest
-	Published *setting.Settings // what readers see, or nil
-}
-
-// Drafts reads every placement's draft.
-func (s *Store) Drafts(ctx context.Context) ([]Drafted, error) {
-	db := s.db.WithContext(ctx)
-	var placements []Placement
-	if err := db.Order("id").Find(&placements).Error; err != nil {
-		return nil, fmt.Errorf("read the placements: %w", err)
-	}
-	var steps []draft.Step
-	if err := db.Raw(`SELECT s.* FROM draft_steps s JOIN placements p ON s.kind = 'placement' AND p.id = s.subject AND p.step = s.revision`).Scan(&steps).Error; err != nil {
-		return nil, fmt.Errorf("read the drafts: %w", err)
-	}
-	own := map[int64]setting.Patch{}
-	for _, step := range steps {
-		d, err := draftOf(step)
-		if err != nil {
-			return nil, err
-		}
-		own[step.Subject] = d.Patch
-	}
-	var documents []Document
-	if err := db.Find(&documents).Error; err != nil {
-		return nil, fmt.Errorf("read the documents: %w", err)
-	}
-	titles := map[int64]string{}
-	for _, d := range documents {
-		titles[d.ID] = d.Title
-	}
-	var editions []Edition
-	if err := db.Raw(`SELECT DISTINCT ON (document_id) * FROM editions ORDER BY document_id, number DESC`).Scan(&editions).Error; err != nil {
-		return nil, fmt.Errorf("read the editions: %w", err)
-	}
-	newest := map[int64]Edition{}
-	for _, e := range editions {
-		newest[e.DocumentID] = e
-	}
-	var versions []Version
-	if err := db.Raw(`SELECT v.* FROM placement_versions v JOIN placements p ON p.id = v.placement_id AND p.published = v.number`).Scan(&versions).Error; err != nil {
-		return nil, fmt.Errorf("read what is published: %w", err)
-	}
-	seen := map[int64]*setting.Settings{}
-	for i := range versions {
-		seen[versions[i].PlacementID] = &versions[i].Settings
-	}
-	out := make([]Drafted, len(placements))
-	for i, p := range placements {
-		out[i] = Drafted{p, titles[p.DocumentID], own[p.ID], newest[p.DocumentID], seen[p.ID]}
-	}
-	return out, nil
 }

@@ -71,7 +71,7 @@ func TestAnInstallationMovesOver(t *testing.T) {
 	assert.Equal(t, 90.0, house.Settings.Width.Value)
 	next := house
 	next.Settings.Print = false
-	_, _, err = s.ChangeHouse(ctx, house.Revision, "Maren Oakes", next, func(store.House) error { return nil }, false, 0)
+	_, err = s.ChangeHouse(ctx, house.Revision, "Maren Oakes", next, nil, nil)
 	require.NoError(t, err)
 	require.NoError(t, s.MoveHouse(ctx, house.Revision+1, "Maren Oakes", -1))
 	again, err := s.House(ctx)

@@ -73,7 +73,7 @@ func TestOthersAreNamedForWhatTheyMade(t *testing.T) {
 	h, err := s.House(ctx)
 	require.NoError(t, err)
 	h.Settings.Print = false
-	_, _, err = s.ChangeHouse(ctx, h.Revision, "Wren", h, nil, false, 0)
+	_, err = s.ChangeHouse(ctx, h.Revision, "Wren", h, nil, nil)
 	require.NoError(t, err)
 	err = s.PublishDraft(ctx, p.ID, store.Seen{Revision: now.Step, House: h.Revision}, 1, 0, func(setting.Settings) error { return nil })
 	require.ErrorAs(t, err, &stale)

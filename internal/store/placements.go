@@ -74,6 +74,7 @@ type Version struct {
 	EditionID   int64
 	PublishedBy *int64
 	PublishedAt time.Time
+	House       int64 // the revision of house style that it was published over
 }
 
 // TableName tells GORM the table.
@@ -324,7 +325,7 @@ func (s *Store) PublishDraft(ctx context.Context, id int64, seen Seen, edition, 
 		if err := check(settings); err != nil {
 			return err
 		}
-		return publish(tx, p, edition, by, settings)
+		return publish(tx, p, edition, by, settings, house.Revision)
 	})
 }
 
@@ -335,17 +336,17 @@ func (s *Store) Publish(ctx context.Context, id, edition, by int64, settings set
 		if err != nil {
 			return err
 		}
-		return publish(tx, p, edition, by, settings)
+		return publish(tx, p, edition, by, settings, 0)
 	})
 }
 
 // publish makes the next version of a locked placement.
-func publish(tx *gorm.DB, p Placement, edition, by int64, settings setting.Settings) error {
+func publish(tx *gorm.DB, p Placement, edition, by int64, settings setting.Settings, house int64) error {
 	var last int
 	if err := tx.Model(&Version{}).Where("placement_id = ?", p.ID).Select("coalesce(max(number), 0)").Scan(&last).Error; err != nil {
 		return fmt.Errorf("count versions: %w", err)
 	}
-	v := Version{PlacementID: p.ID, Number: last + 1, Settings: settings, EditionID: edition, PublishedAt: time.Now().UTC()}
+	v := Version{PlacementID: p.ID, Number: last + 1, Settings: settings, EditionID: edition, PublishedAt: time.Now().UTC(), House: house}
 	if by != 0 {
 		v.PublishedBy = &by
 	}

@@ -168,7 +168,7 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	h, err := s.House(t.Context())
 	require.NoError(t, err)
 	h.Settings = house
-	_, _, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, false, a.ID)
+	_, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, nil)
 	require.NoError(t, err)
 	p, err = s.PlacementByKey(t.Context(), p.Key)
 	require.NoError(t, err)
@@ -184,9 +184,6 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.PublishedVersion(t.Context(), p)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	patches, err := s.Drafts(t.Context())
-	require.NoError(t, err)
-	assert.Len(t, patches, 1)
 	require.NoError(t, s.RemoveDocument(t.Context(), d.ID))
 	_, err = s.Placement(t.Context(), p.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
@@ -271,9 +268,23 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	h, err := s.House(t.Context())
 	require.NoError(t, err)
 	h.Settings = house
-	n, _, err := s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, true, a.ID)
+	reach, err := s.Reach(t.Context(), setting.Diff(setting.Default(), house))
 	require.NoError(t, err)
-	assert.Equal(t, 2, n)
+	assert.Equal(t, store.Reached{Drafts: 2, Readers: 2}, reach)
+	atOnce := func() int {
+		_, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, &store.AtOnce{By: a.ID})
+		require.NoError(t, err)
+		for more := true; more; {
+			more, err = s.CarryOn(t.Context())
+			require.NoError(t, err)
+		}
+		last, all, err := s.LastCarry(t.Context())
+		require.NoError(t, err)
+		assert.Equal(t, 2, all)
+		assert.NotNil(t, last.EndedAt)
+		return last.Published
+	}
+	assert.Equal(t, 2, atOnce())
 	seen := func(p store.Placement) setting.Settings {
 		p, err := s.Placement(t.Context(), p.ID)
 		require.NoError(t, err)
@@ -287,11 +298,13 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	assert.InDelta(t, 8, seen(chose).Padding, 0)
 	h, err = s.House(t.Context())
 	require.NoError(t, err)
-	n, _, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, true, a.ID)
-	require.NoError(t, err)
-	assert.Zero(t, n, "nothing changes, nothing is published")
+	assert.Zero(t, atOnce(), "nothing changes, nothing is published")
 
-	drafts, err := s.Drafts(t.Context())
+	n, own, err := s.Chosen(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	assert.Equal(t, map[setting.Key]int{setting.Align: 1, setting.Flow: 1}, own)
+	drafts, err := s.Drafts(t.Context(), setting.PatchOf(setting.Padding, 9.0, setting.Flow, setting.Turn), 10)
 	require.NoError(t, err)
 	require.Len(t, drafts, 2)
 	draft, err := s.Draft(t.Context(), drafts[0].Placement)
@@ -311,7 +324,7 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	h, err = s.House(t.Context())
 	require.NoError(t, err)
 	h.Terms, h.Sites = proof.Terms{Budget: 250_000}, []proof.Site{{Name: "Harrowmere", Column: 704, Margin: 20}}
-	_, _, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, false, 0)
+	_, err = s.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, nil)
 	require.NoError(t, err)
 	h, err = s.House(t.Context())
 	require.NoError(t, err)
@@ -364,10 +377,14 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 					return
 				}
 				h.Settings.Padding = float64(1 + (i+n)%9)
-				_, _, err = s.ChangeHouse(context.Background(), h.Revision, "Maren", h, nil, true, a.ID)
+				_, err = s.ChangeHouse(context.Background(), h.Revision, "Maren", h, nil, &store.AtOnce{By: a.ID})
 				var clash *draft.Clash
 				if assert.True(t, err == nil || errors.As(err, &clash), "house style: %v", err) && err == nil {
 					kept.Add(1)
+				}
+				if n%2 == 0 {
+					_, err = s.CarryOn(context.Background())
+					assert.NoError(t, err)
 				}
 			}
 		})
@@ -387,8 +404,20 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 		})
 	}
 	all.Wait()
+	for more := true; more; {
+		var err error
+		more, err = s.CarryOn(ctx)
+		require.NoError(t, err)
+	}
 	h, err := s.House(ctx)
 	require.NoError(t, err)
+	for _, p := range placements {
+		now, err := s.Placement(ctx, p.ID)
+		require.NoError(t, err)
+		v, err := s.PublishedVersion(ctx, now)
+		require.NoError(t, err)
+		assert.Equal(t, h.Settings.Padding, v.Settings.Padding, "readers have the last change, whatever came between")
+	}
 	assert.Positive(t, kept.Load())
 	assert.Equal(t, kept.Load(), h.Revision, "each change that was kept is a step, and no other")
 }

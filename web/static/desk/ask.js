@@ -56,3 +56,6 @@ export function send(address, form, { progress, started }) {
     request.send(form);
   });
 }
+
+/** Waits for so many milliseconds. */
+export const pause = (ms) => new Promise((resolve) => { setTimeout(resolve, ms); });

@@ -3,7 +3,7 @@
 // frame takes the size it computed, and where readers would get another page, a
 // second frame loads behind the first and takes its place when it is ready, so
 // that nothing flickers.
-import { ask } from './ask.js';
+import { ask, pause } from './ask.js';
 import { latest } from './latest.js';
 import { panel } from './panel.js';
 import { Ruler } from './ruler.js';
@@ -49,7 +49,7 @@ export const bench = () => ({
   /** While the document is still read or measured, its facts keep coming in. */
   async watch() {
     while (this.st.examining) {
-      await new Promise((resolve) => { setTimeout(resolve, 700); });
+      await pause(700);
       const reading = this.st.facts.join();
       await this.refresh();
       if (this.trouble) return;

@@ -1,6 +1,6 @@
 // The documents screen: files on their way, the list kept current while they
 // are examined, renaming in place, and removing with a moment to undo.
-import { ask, send } from './ask.js';
+import { ask, send, pause } from './ask.js';
 
 let last = 0;
 
@@ -119,7 +119,7 @@ export const documents = () => ({
     if (this.watching) return;
     this.watching = true;
     while (this.reading()) {
-      await new Promise((resolve) => { setTimeout(resolve, 700); });
+      await pause(700);
       if (!document.querySelector('.retitle')) await this.refresh().catch(() => {});
     }
     this.watching = false;

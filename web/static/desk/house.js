@@ -1,7 +1,7 @@
 // House style: the same panel. A change is thought of first: the server says
 // what it would do to every placement that follows; then it is applied, to
 // drafts or at once, or dropped.
-import { ask } from './ask.js';
+import { ask, pause } from './ask.js';
 import { panel } from './panel.js';
 import { drawing, drawnWidth } from './drawing.js';
 
@@ -9,9 +9,23 @@ export const house = () => ({
   ...panel(),
   get s() { return this.st.settings; },
   st: JSON.parse(document.getElementById('state').textContent),
-  base: 'as delivered', past: [], trouble: '', queue: Promise.resolve(),
+  base: 'as delivered', past: [], trouble: '', queue: Promise.resolve(), looking: false,
 
-  init() { this.scrubs(this.$el); },
+  init() {
+    this.scrubs(this.$el);
+    this.carried();
+  },
+  // Readers get a change one placement after the other: how far it has come is told.
+  async carried() {
+    if (this.looking || !this.st.carry || this.st.carry.ended) return;
+    this.looking = true;
+    for (let c = this.st.carry; !c.ended;) {
+      await pause(1000);
+      c = await ask('GET', '/house-style/carry').catch(() => c);
+      this.st = { ...this.st, carry: c, said: c.said ?? this.st.said };
+    }
+    this.looking = false;
+  },
   run(method, address, body, remember) {
     this.queue = this.queue.then(async () => {
       const before = this.st.thought;
@@ -47,6 +61,7 @@ export const house = () => ({
   async apply(atOnce) {
     await this.run('PATCH', '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [], at_once: atOnce }), false);
     if (!this.trouble && !this.st.changes.length) this.past = [];
+    this.carried();
   },
   async drop() {
     await this.run('GET', '/house-style/state', undefined, true);
@@ -61,7 +76,15 @@ export const house = () => ({
 
   // What is asked, and the websites.
   budget() { return Math.round(this.st.budget / 1000); },
-  terms(change) { return this.run('PUT', '/house-style/terms', () => ({ revision: this.st.revision, budget: this.st.budget, sites: this.st.sites, ...change(this.st.sites) }), false); },
+  async terms(change) {
+    const { revision, thought, changes } = this.st;
+    await this.run('PUT', '/house-style/terms', () => ({ revision: this.st.revision, budget: this.st.budget, sites: this.st.sites, ...change(this.st.sites) }), false);
+    if (!changes.length || this.trouble) return;
+    // What is thought of and not applied yet stays.
+    const { said } = this.st;
+    await this.run('POST', '/house-style/thought', () => ({ revision, thought, set: {}, follow: [] }), false);
+    this.st = { ...this.st, said };
+  },
   setBudget(text) { return this.terms(() => ({ budget: Math.round(Number(text) * 1000) })); },
   setSite(i, key, text) { return this.terms((sites) => ({ sites: sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) })); },
   addSite() { return this.terms((sites) => ({ sites: [...sites, { ...sites.at(-1), name: `Website ${sites.length + 1}` }] })); },
@@ -75,10 +98,11 @@ export const house = () => ({
   },
   thoughtWords() { return this.st.changes.length === 1 ? 'One change, not applied yet' : `${this.st.changes.length} changes, not applied yet`; },
   effectWords() {
-    const n = this.st.effects.length;
+    const n = this.st.reached;
     if (!n) return 'No placement follows what changes.';
-    if (n === 1) return `One placement follows what changes; readers ${this.st.readers ? 'see it now' : 'do not see it yet'}.`;
-    return `${n} placements follow what changes; readers see ${this.st.readers} of them now.`;
+    if (n === 1) return `One placement follows what changes; ${this.st.readers ? 'it would change for readers, too' : 'for readers it stays as it is'}.`;
+    const told = this.st.effects.length;
+    return `${n} placements follow what changes; ${this.st.readers} of them would change for readers.${told < n ? ` What it does to the first ${told}:` : ''}`;
   },
   whereWords(e) { return `${e.published ? 'published' : 'not published'}${e.screens.length ? '' : ' · its findings stay the same'}`; },
   turnWords(t) { return `${t.screen}: ${t.title} ${t.better ? '– no longer' : '– now'}`; },

@@ -2,7 +2,7 @@
 // written; each act goes to the server, which gives the next page, draws it and
 // proofs it. What did not change stays where it is, so that documents are not
 // loaded again.
-import { ask, send } from './ask.js';
+import { ask, send, pause } from './ask.js';
 import { latest } from './latest.js';
 import { Ruler } from './ruler.js';
 import { grips } from './grips.js';
@@ -51,7 +51,7 @@ export const webpage = () => ({
   // Others may be at the same page.
   async look() {
     for (;;) {
-      await new Promise((resolve) => { setTimeout(resolve, 3000); });
+      await pause(3000);
       if (this.busy || document.hidden) continue;
       try {
         const { revision, by, at } = await ask('GET', `/web-pages/${this.st.id}/step`);

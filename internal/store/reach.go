@@ -1,0 +1,116 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"incipit/internal/core/setting"
+)
+
+// Chosen counts the placements, and for each setting those whose draft chose it for
+// itself: the others follow house style in it.
+func (s *Store) Chosen(ctx context.Context) (placements int, own map[setting.Key]int, err error) {
+	var rows []struct {
+		Key string
+		N   int
+	}
+	err = s.db.WithContext(ctx).Raw(`
+		SELECT '' AS key, count(*) AS n FROM placements
+		UNION ALL
+		SELECT k, count(*) FROM placements p
+		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
+		CROSS JOIN LATERAL jsonb_object_keys(s.content->'settings') k GROUP BY k`).Scan(&rows).Error
+	if err != nil {
+		return 0, nil, fmt.Errorf("count what placements chose: %w", err)
+	}
+	own = map[setting.Key]int{}
+	for _, r := range rows {
+		if r.Key == "" {
+			placements = r.N
+			continue
+		}
+		own[setting.Key(r.Key)] = r.N
+	}
+	return placements, own, nil
+}
+
+// Reached is how many placements a change of house style reaches.
+type Reached struct {
+	Drafts  int // whose draft changes
+	Readers int // of which readers would see another version if it were published at once
+}
+
+// Reach counts what a change of house style reaches: drafts that do not choose all of it
+// for themselves, and what readers see that would be another thing.
+func (s *Store) Reach(ctx context.Context, change setting.Patch) (Reached, error) {
+	var r Reached
+	if len(change) == 0 {
+		return r, nil
+	}
+	b, err := json.Marshal(change)
+	if err != nil {
+		return r, fmt.Errorf("write a change of house style: %w", err)
+	}
+	err = s.db.WithContext(ctx).Raw(`
+		SELECT count(*) FILTER (WHERE EXISTS (SELECT FROM jsonb_object_keys(?::jsonb) k WHERE NOT jsonb_exists(s.content->'settings', k))) AS drafts,
+		       count(*) FILTER (WHERE EXISTS (SELECT FROM jsonb_each(?::jsonb) c
+		           WHERE NOT jsonb_exists(s.content->'settings', c.key) AND v.settings IS NOT NULL AND v.settings->c.key IS DISTINCT FROM c.value)) AS readers
+		FROM placements p
+		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
+		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published`, string(b), string(b)).Scan(&r).Error
+	if err != nil {
+		return r, fmt.Errorf("count what a change of house style reaches: %w", err)
+	}
+	return r, nil
+}
+
+// Drafted is a placement with what its draft chose for itself.
+type Drafted struct {
+	Placement Placement
+	Title     string
+	Own       setting.Patch
+	Edition   Edition // the document's newest, as far as a proof goes by it
+}
+
+// Drafts reads the first placements, by id, whose draft a change of house style reaches.
+func (s *Store) Drafts(ctx context.Context, change setting.Patch, most int) ([]Drafted, error) {
+	b, err := json.Marshal(change)
+	if err != nil {
+		return nil, fmt.Errorf("write a change of house style: %w", err)
+	}
+	var rows []struct {
+		Placement
+		Title   string
+		Own     setting.Patch `gorm:"serializer:json"`
+		Edition int64
+	}
+	db := s.db.WithContext(ctx)
+	err = db.Raw(`
+		SELECT p.*, d.title, s.content->'settings' AS own, (SELECT id FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) AS edition
+		FROM placements p
+		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
+		JOIN documents d ON d.id = p.document_id
+		WHERE EXISTS (SELECT FROM jsonb_object_keys(?::jsonb) k WHERE NOT jsonb_exists(s.content->'settings', k))
+		ORDER BY p.id LIMIT ?`, string(b), most).Scan(&rows).Error
+	if err != nil {
+		return nil, fmt.Errorf("read the drafts that a change of house style reaches: %w", err)
+	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.Edition
+	}
+	var editions []Edition
+	if err := db.Where("id IN ?", ids).Find(&editions).Error; err != nil {
+		return nil, fmt.Errorf("read the editions: %w", err)
+	}
+	of := map[int64]Edition{}
+	for _, e := range editions {
+		of[e.ID] = e
+	}
+	out := make([]Drafted, len(rows))
+	for i, r := range rows {
+		out[i] = Drafted{r.Placement, r.Title, r.Own, of[r.Edition]}
+	}
+	return out, nil
+}
