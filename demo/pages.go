@@ -22,8 +22,8 @@ import (
 // waits until their documents have been read, and does nothing where there are
 // pages already. The website gets a page on which a collection stands.
 func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
-	there, err := a.Store.WebPages(ctx)
-	if err != nil || len(there) > 0 {
+	there, err := a.Store.WebPagesBelow(ctx, 0)
+	if err != nil || there.All > 0 {
 		return err
 	}
 	ids := map[string]int64{}

@@ -1,13 +1,10 @@
 package desk
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
-	"maps"
 	"net/http"
-	"slices"
 
 	"github.com/labstack/echo/v5"
 
@@ -15,30 +12,6 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/store"
 )
-
-// pick is a placement as it is offered to stand in a collection or on a page.
-type pick struct {
-	ID        int64  `json:"id"`
-	Title     string `json:"title"`
-	Pages     int    `json:"pages"`
-	Published bool   `json:"published"`
-	Guarded   bool   `json:"guarded"` // collections do not name it
-	Key       string `json:"key"`
-}
-
-// picks are all placements, by title.
-func (d *Desk) picks(c *echo.Context) ([]pick, error) {
-	all, err := d.Store.Standings(c.Request().Context())
-	if err != nil {
-		return nil, err
-	}
-	out := make([]pick, 0, len(all))
-	for st := range maps.Values(all) {
-		out = append(out, pick{st.ID, st.Title, st.Pages, st.Published != nil, st.Guarded, st.Key})
-	}
-	slices.SortFunc(out, func(a, b pick) int { return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID)) })
-	return out, nil
-}
 
 // gatheredState is a collection as its screen shows it.
 type gatheredState struct {
@@ -48,33 +21,34 @@ type gatheredState struct {
 	Redo     bool                  `json:"redo"`
 	Notice   string                `json:"notice"` // what others did meanwhile
 	Content  collection.Collection `json:"content"`
-	Picks    []pick                `json:"picks"`
+	Offers   store.Offers          `json:"offers"` // documents that can be added, and those in it
 	Inline   string                `json:"inline"`
 	Element  string                `json:"element"`
 	Address  string                `json:"address"`
 }
 
+// collectionsView is the list of collections.
+type collectionsView struct {
+	Rows []listedCollection
+	paging
+}
+
 // listedCollection is a collection in the list.
 type listedCollection struct {
-	store.Collection
+	store.ListedCollection
 	Arranged string
-	Visible  int
 }
 
 var arranged = map[collection.Arrangement]string{collection.List: "List with facts", collection.Grid: "Grid of covers", collection.Chooser: "Chooser beside one viewer"}
 
 func (d *Desk) collections(c *echo.Context) error {
-	all, err := d.Store.Collections(c.Request().Context())
+	part, err := d.Store.CollectionsBelow(c.Request().Context(), below(c))
 	if err != nil {
 		return err
 	}
-	out := []listedCollection{}
-	for _, kept := range all {
-		visible, err := d.Site.Entries(c.Request().Context(), kept.Content)
-		if err != nil {
-			return err
-		}
-		out = append(out, listedCollection{kept, arranged[kept.Content.Arrangement], len(visible)})
+	out := collectionsView{Rows: []listedCollection{}, paging: pagingOf(c, part)}
+	for _, kept := range part.Rows {
+		out.Rows = append(out.Rows, listedCollection{kept, arranged[kept.Arrangement]})
 	}
 	return d.send(c, http.StatusOK, "collections", "Collections", out)
 }
@@ -104,7 +78,11 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 	if s.Undo, s.Redo, err = d.Store.WaysOfCollection(c.Request().Context(), kept); err != nil {
 		return s, err
 	}
-	if s.Picks, err = d.picks(c); err != nil {
+	in := make([]int64, len(kept.Content.Items))
+	for i, item := range kept.Content.Items {
+		in[i] = item.Placement
+	}
+	if s.Offers, err = byTitle(d.Store.OfferedPlacements(c.Request().Context(), "", in...)); err != nil {
 		return s, err
 	}
 	code := embed.Gathered{Address: s.Address, Name: kept.Content.Name, Height: kept.Content.Height}

@@ -160,6 +160,7 @@ func (d *Desk) Mount(g *echo.Group) {
 	g.GET("/web-pages/:id/history", d.history, d.signedIn)
 	g.POST("/web-pages/:id/restore", d.restore, write...)
 	g.POST("/web-pages/:id/remove", d.removeWebPage, write...)
+	g.GET("/offers/:kind", d.offered, d.signedIn)
 	g.POST("/pictures", d.addPicture, d.signedIn)
 
 	g.GET("/signing-keys", d.signingKeys, d.signedIn)

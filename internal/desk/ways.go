@@ -23,13 +23,14 @@ import (
 // waysView is the data of the screen.
 type waysView struct {
 	benchView
-	Ways     []wayChoice
-	Pictures []pictureChoice
-	Picture  int64 // the one on the cover; 0 is a page
-	Choice   embed.Choice
-	Live     bool // readers see the placement
-	Guarded  bool
-	Pinned   string // the script's element, at an address that stays as it is
+	Ways        []wayChoice
+	Pictures    []pictureChoice
+	AllPictures int   // of which these are the latest
+	Picture     int64 // the one on the cover; 0 is a page
+	Choice      embed.Choice
+	Live        bool // readers see the placement
+	Guarded     bool
+	Pinned      string // the script's element, at an address that stays as it is
 }
 
 // wayChoice is a way as it is offered.
@@ -78,13 +79,14 @@ func (d *Desk) ways(c *echo.Context) error {
 	}
 	out.Guarded = settings.Guarded
 	out.Pinned = embed.Pinned(d.PublicURL, d.Script.Name, d.Script.Integrity)
-	pictures, err := d.Store.Pictures(c.Request().Context())
+	pictures, all, err := d.Store.OfferedPictures(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	for _, p := range pictures {
 		out.Pictures = append(out.Pictures, pictureOf(p))
 	}
+	out.AllPictures = all
 	out.Picture, _ = strconv.ParseInt(c.QueryParam("picture"), 10, 64)
 	out.Choice, _ = wayOf(c.Request().URL.Query(), v.Edition.Pages)
 	return d.send(c, http.StatusOK, "ways", "On a web page", out)

@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/webpage"
 	"incipit/internal/site"
 	"incipit/internal/store"
 )
@@ -13,9 +14,10 @@ import (
 // pageData is the data of the screen.
 type pageData struct {
 	State       pageState
-	Picks       []pick
+	Documents   store.Offers
 	Pictures    []pictureChoice
-	Collections []store.Collection
+	AllPictures int // of which these are the latest
+	Collections store.Offers
 }
 
 type pictureChoice struct {
@@ -40,17 +42,17 @@ func (d *Desk) webPage(c *echo.Context) error {
 	if v.State, err = d.pageStateOf(c, id, nil); err != nil {
 		return err
 	}
-	if v.Picks, err = d.picks(c); err != nil {
+	if v.Documents, err = byTitle(d.Store.OfferedPlacements(ctx, "", usedOn(v.State.Page, webpage.Placement)...)); err != nil {
 		return err
 	}
-	pictures, err := d.Store.Pictures(ctx)
-	if err != nil {
+	var pictures []store.Picture
+	if pictures, v.AllPictures, err = d.Store.OfferedPictures(ctx); err != nil {
 		return err
 	}
 	for _, p := range pictures {
 		v.Pictures = append(v.Pictures, pictureOf(p))
 	}
-	if v.Collections, err = d.Store.Collections(ctx); err != nil {
+	if v.Collections, err = byTitle(d.Store.OfferedCollections(ctx, "", usedOn(v.State.Page, webpage.Collection)...)); err != nil {
 		return err
 	}
 	return d.send(c, http.StatusOK, "webpage", v.State.Page.Title, v)

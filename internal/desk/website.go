@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
-	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -19,19 +18,16 @@ import (
 
 // listedPage is a page in the list.
 type listedPage struct {
-	ID          int64
-	Title       string
+	store.ListedPage
 	Address     string
-	Holds       int
 	Differences int
-	Plans       []webpage.Turn
-	By          string
-	At          time.Time
 }
 
 // siteData is the data of the list of pages.
 type siteData struct {
-	Pages    []listedPage
+	Pages  []listedPage
+	Offers store.Offers // pages that the navigation can lead to
+	paging
 	Frame    frameState
 	Spoken   []site.Spoken
 	Trouble  string
@@ -43,32 +39,29 @@ func (d *Desk) webPages(c *echo.Context) error { return d.sitePages(c, http.Stat
 
 func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 	ctx := c.Request().Context()
-	pages, err := d.Store.WebPages(ctx)
+	part, err := d.Store.WebPagesBelow(ctx, below(c))
 	if err != nil {
 		return err
 	}
-	v.Spoken = d.Site.Spoken()
+	v.Spoken, v.paging = d.Site.Spoken(), pagingOf(c, part)
 	if v.Frame, err = d.frameStateOf(ctx); err != nil {
 		return err
 	}
-	paths, err := d.Store.Paths(ctx)
-	if err != nil {
-		return err
-	}
-	for _, p := range pages {
-		step, err := d.Store.WebPageDraft(ctx, p.ID)
-		if err != nil {
-			return err
-		}
-		s := pageState{ID: p.ID, Page: step.Content}
-		if err := d.standingOf(ctx, &s); err != nil {
-			return err
-		}
-		l := listedPage{ID: p.ID, Title: step.Content.Title, Address: site.Address(paths[p.ID]), Holds: s.Holds, Differences: len(s.Differences), By: step.MadeBy, At: step.MadeAt}
-		for _, plan := range s.Plans {
-			l.Plans = append(l.Plans, webpage.Turn{Version: plan.Version, Due: plan.Due})
+	for _, p := range part.Rows {
+		l := listedPage{ListedPage: p, Address: site.Address(p.Path)}
+		if p.Seen != nil && p.Holds > 0 {
+			l.Differences = len(webpage.Differences(*p.Seen, p.Draft, nil))
 		}
 		v.Pages = append(v.Pages, l)
+	}
+	var linked []int64
+	for _, l := range v.Frame.Frame.Links {
+		if l.Page != 0 {
+			linked = append(linked, l.Page)
+		}
+	}
+	if v.Offers, err = byTitle(d.Store.OfferedPages(ctx, "", linked...)); err != nil {
+		return err
 	}
 	return d.send(c, status, "webpages", "Web pages", v)
 }

@@ -122,7 +122,17 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page, now ti
 	if err != nil {
 		return v, until, err
 	}
-	paths, err := s.Store.Paths(ctx)
+	leads := []int64{id}
+	for _, l := range f.Content.Links {
+		if l.Page != 0 {
+			leads = append(leads, l.Page)
+		}
+	}
+	paths, err := s.Store.Paths(ctx, leads...)
+	if err != nil {
+		return v, until, err
+	}
+	turnsOf, err := s.Store.TurnsOf(ctx, leads[1:]...)
 	if err != nil {
 		return v, until, err
 	}
@@ -137,10 +147,7 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page, now ti
 			if !there {
 				continue
 			}
-			turns, err := s.Store.Turns(ctx, l.Page)
-			if err != nil {
-				return v, until, err
-			}
+			turns := turnsOf[l.Page]
 			until = sooner(until, turns, now)
 			if webpage.Holding(turns, now) == 0 {
 				continue // it would lead to nothing

@@ -36,11 +36,35 @@ func (s *Store) AddCollection(ctx context.Context, content collection.Collection
 	return c, nil
 }
 
-// Collections lists them, the oldest first.
-func (s *Store) Collections(ctx context.Context) ([]Collection, error) {
-	var out []Collection
-	err := s.db.WithContext(ctx).Order("id").Find(&out).Error
-	return out, found(err, "list collections")
+// ListedCollection is a collection as the list shows it.
+type ListedCollection struct {
+	ID          int64
+	Key         string
+	Name        string
+	Arrangement collection.Arrangement
+	Items       int
+	Visible     int // of which readers see
+}
+
+// CollectionsBelow lists collections, the oldest first, from behind the one with an id.
+func (s *Store) CollectionsBelow(ctx context.Context, behind int64) (Page[ListedCollection], error) {
+	var out []ListedCollection
+	db := s.db.WithContext(ctx)
+	err := db.Raw(`
+		SELECT c.id, c.key, c.content->>'name' AS name, c.content->>'arrangement' AS arrangement, coalesce(jsonb_array_length(nullif(c.content->'items', 'null')), 0) AS items,
+		       (SELECT count(*) FROM jsonb_path_query(c.content, '$.items[*].placement') i
+		        JOIN placements p ON p.id = i::bigint
+		        JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
+		        WHERE NOT coalesce((v.settings->>'guarded')::boolean, false)) AS visible
+		FROM (SELECT * FROM collections WHERE id > ? ORDER BY id LIMIT ?) c ORDER BY c.id`, behind, listRows+1).Scan(&out).Error
+	if err != nil {
+		return Page[ListedCollection]{}, fmt.Errorf("list collections: %w", err)
+	}
+	var all int
+	if err := db.Raw("SELECT count(*) FROM collections").Scan(&all).Error; err != nil {
+		return Page[ListedCollection]{}, fmt.Errorf("count collections: %w", err)
+	}
+	return part(out, all, func(l ListedCollection) int64 { return l.ID }), nil
 }
 
 // Collection reads one.
@@ -119,7 +143,7 @@ type Standing struct {
 	Changed     time.Time
 }
 
-// Standings reads placements by number, or all of them where none is named.
+// Standings reads placements by number.
 func (s *Store) Standings(ctx context.Context, ids ...int64) (map[int64]Standing, error) {
 	var rows []Standing
 	err := s.db.WithContext(ctx).Raw(`
@@ -130,8 +154,7 @@ func (s *Store) Standings(ctx context.Context, ids ...int64) (map[int64]Standing
 		JOIN documents d ON d.id = p.document_id
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		JOIN LATERAL (SELECT * FROM editions WHERE document_id = d.id AND (v.edition_id IS NULL OR id = v.edition_id) ORDER BY number DESC LIMIT 1) e ON true
-		WHERE ? OR p.id IN ?
-		ORDER BY d.title, p.id LIMIT 2000`, len(ids) == 0, append([]int64{0}, ids...)).Scan(&rows).Error
+		WHERE p.id IN ?`, append([]int64{0}, ids...)).Scan(&rows).Error
 	if err != nil {
 		return nil, fmt.Errorf("read placements: %w", err)
 	}

@@ -38,13 +38,6 @@ func (s *Store) Picture(ctx context.Context, id int64) (Picture, error) {
 	return p, found(err, fmt.Sprintf("picture %d", id))
 }
 
-// Pictures lists them, the latest first.
-func (s *Store) Pictures(ctx context.Context) ([]Picture, error) {
-	var out []Picture
-	err := s.db.WithContext(ctx).Order("id DESC").Limit(500).Find(&out).Error
-	return out, found(err, "list pictures")
-}
-
 // GiveOut notes that a picture's address stands on other websites from now on.
 func (s *Store) GiveOut(ctx context.Context, id int64) error {
 	err := s.db.WithContext(ctx).Model(&Picture{}).Where("id = ? AND NOT given_out", id).Update("given_out", true).Error

@@ -70,7 +70,7 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 	n, err = s.ForgetPictures(t.Context(), time.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
-	left, err := s.Pictures(t.Context())
+	left, _, err := s.OfferedPictures(t.Context())
 	require.NoError(t, err)
 	var names []string
 	for _, p := range left {

@@ -88,11 +88,51 @@ func (s *Store) WebPage(ctx context.Context, id int64) (WebPage, error) {
 	return p, found(err, fmt.Sprintf("web page %d", id))
 }
 
-// WebPages lists all pages, the oldest first.
-func (s *Store) WebPages(ctx context.Context) ([]WebPage, error) {
-	var out []WebPage
-	err := s.db.WithContext(ctx).Order("id").Find(&out).Error
-	return out, found(err, "list web pages")
+// ListedPage is a web page as the list shows it.
+type ListedPage struct {
+	ID     int64
+	Draft  webpage.Page `gorm:"serializer:json"`
+	MadeBy string
+	MadeAt time.Time
+	Path   string
+	Holds  int            // the version that readers see, or 0
+	Seen   *webpage.Page  `gorm:"serializer:json"` // which is that
+	Plans  []webpage.Turn `gorm:"-"`
+}
+
+// WebPagesBelow lists pages, the oldest first, from behind the one with an id.
+func (s *Store) WebPagesBelow(ctx context.Context, behind int64) (Page[ListedPage], error) {
+	var out []ListedPage
+	db := s.db.WithContext(ctx)
+	now := time.Now().UTC()
+	err := db.Raw(`
+		SELECT w.id, s.content AS draft, s.made_by, s.made_at, coalesce(h.path, '') AS path, coalesce(t.version, 0) AS holds, v.content AS seen
+		FROM (SELECT * FROM web_pages WHERE id > ? ORDER BY id LIMIT ?) w
+		JOIN draft_steps s ON s.kind = 'page' AND s.subject = w.id AND s.revision = w.step
+		LEFT JOIN web_page_paths h ON h.web_page_id = w.id AND h.holds
+		LEFT JOIN LATERAL (SELECT version FROM web_page_turns WHERE web_page_id = w.id AND due <= ? ORDER BY due DESC, id DESC LIMIT 1) t ON true
+		LEFT JOIN web_page_versions v ON v.web_page_id = w.id AND v.number = t.version
+		ORDER BY w.id`, behind, listRows+1, now).Scan(&out).Error
+	if err != nil {
+		return Page[ListedPage]{}, fmt.Errorf("list web pages: %w", err)
+	}
+	var all int
+	if err := db.Raw("SELECT count(*) FROM web_pages").Scan(&all).Error; err != nil {
+		return Page[ListedPage]{}, fmt.Errorf("count web pages: %w", err)
+	}
+	p := part(out, all, func(l ListedPage) int64 { return l.ID })
+	ids := make([]int64, len(p.Rows))
+	for i, l := range p.Rows {
+		ids[i] = l.ID
+	}
+	turns, err := turnsOf(db.Where("due > ?", now), ids...)
+	if err != nil {
+		return p, err
+	}
+	for i, l := range p.Rows {
+		p.Rows[i].Plans = webpage.Planned(turns[l.ID], now)
+	}
+	return p, nil
 }
 
 // Rewrite has next make the following step of a page's draft out of the row of steps
@@ -212,17 +252,32 @@ func (s *Store) WebPageVersionAt(ctx context.Context, id int64, number int) (Web
 
 // Turns reads what readers see of a page from when on.
 func (s *Store) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
-	return turnsOf(s.db.WithContext(ctx), id)
+	turns, err := turnsOf(s.db.WithContext(ctx), id)
+	return turns[id], err
 }
 
-func turnsOf(db *gorm.DB, id int64) ([]webpage.Turn, error) {
-	var rows []webPageTurn
-	err := db.Where("web_page_id = ?", id).Order("due DESC, id DESC").Limit(500).Find(&rows).Error
-	out := make([]webpage.Turn, len(rows))
-	for i, r := range rows {
-		out[i] = webpage.Turn{ID: r.ID, Version: r.Version, Due: r.Due, Made: r.MadeAt, By: r.MadeBy}
+// TurnsOf reads the turns of some pages.
+func (s *Store) TurnsOf(ctx context.Context, ids ...int64) (map[int64][]webpage.Turn, error) {
+	return turnsOf(s.db.WithContext(ctx), ids...)
+}
+
+// mostTurns is how many turns of a page are read: the last ones that came, and all that
+// are planned.
+const mostTurns = 500
+
+func turnsOf(db *gorm.DB, ids ...int64) (map[int64][]webpage.Turn, error) {
+	out := map[int64][]webpage.Turn{}
+	if len(ids) == 0 {
+		return out, nil
 	}
-	return out, found(err, fmt.Sprintf("turns of web page %d", id))
+	var rows []webPageTurn
+	err := db.Where("web_page_id IN ?", ids).Order("due DESC, id DESC").Limit(mostTurns * len(ids)).Find(&rows).Error
+	for _, r := range rows {
+		if len(out[r.WebPageID]) < mostTurns {
+			out[r.WebPageID] = append(out[r.WebPageID], webpage.Turn{ID: r.ID, Version: r.Version, Due: r.Due, Made: r.MadeAt, By: r.MadeBy})
+		}
+	}
+	return out, found(err, "turns of web pages")
 }
 
 // PublishWebPage keeps the draft, as an editor saw it, as the next version and has readers
@@ -293,7 +348,7 @@ func (s *Store) WithdrawWebPage(ctx context.Context, id int64, version int, by s
 		if err != nil {
 			return err
 		}
-		if holds := webpage.Holding(turns, now); holds != 0 && holds != version {
+		if holds := webpage.Holding(turns[id], now); holds != 0 && holds != version {
 			return ErrStale
 		}
 		if err := dropPlans(tx, id, now); err != nil {
@@ -338,11 +393,14 @@ func (s *Store) PathOf(ctx context.Context, id int64) (string, error) {
 	return p.Path, found(err, fmt.Sprintf("address of web page %d", id))
 }
 
-// Paths gives the addresses of all pages.
-func (s *Store) Paths(ctx context.Context) (map[int64]string, error) {
+// Paths gives the addresses of some pages.
+func (s *Store) Paths(ctx context.Context, ids ...int64) (map[int64]string, error) {
+	out := make(map[int64]string, len(ids))
+	if len(ids) == 0 {
+		return out, nil
+	}
 	var rows []webPagePath
-	err := s.db.WithContext(ctx).Where("holds").Find(&rows).Error
-	out := make(map[int64]string, len(rows))
+	err := s.db.WithContext(ctx).Where("holds AND web_page_id IN ?", ids).Find(&rows).Error
 	for _, r := range rows {
 		out[r.WebPageID] = r.Path
 	}

@@ -1,29 +1,38 @@
 // A collection: what is in it, how it stands, and how readers see it. Each change
 // goes to the server at once, and to every page that shows the collection.
 import { ask } from './ask.js';
+import { offers } from './offers.js';
 import { listed, read } from './websites.js';
 
 export const gather = () => ({
   st: JSON.parse(document.getElementById('state').textContent),
   trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),
+  known: new Map(), found: null,
 
   init() {
+    this.learn(this.st.offers.rows);
+    this.$nextTick(() => offers(this.$refs.add, (rows) => {
+      this.learn(rows);
+      this.found = rows;
+    }, this.st.offers.rows.length));
     const width = document.getElementById('gwidth');
     width.value = document.querySelector('.trystage').clientWidth - 32;
     this.wide(width.value);
   },
+  /** Remembers what documents are called. */
+  learn(rows) { for (const p of rows) this.known.set(p.id, p); },
   get s() { return this.st.content; },
   get sites() { return listed(this.s.sites); },
   get items() {
     return this.s.items.map((item, at) => {
-      const p = this.st.picks.find((x) => x.id === item.placement) ?? { title: 'A document that was removed', published: false, guarded: false };
+      const p = this.known.get(item.placement) ?? { title: 'A document that was removed', published: false, guarded: false };
       return { ...item, at, title: p.title, published: p.published, guarded: Boolean(p.guarded && p.published), last: at === this.s.items.length - 1, bench: `/placements/${item.placement}`,
         up: `Move ${p.title} up`, down: `Move ${p.title} down`, out: `Take ${p.title} out`, catlabel: `Category of ${p.title}` };
     });
   },
   get categories() { return [...new Set(this.s.items.map((i) => i.category).filter(Boolean))]; },
   get left() {
-    return this.st.picks.filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) => ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
+    return (this.found ?? this.st.offers.rows).filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) => ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
   },
 
   // One change after another, each made of what the one before left: a press of
@@ -34,6 +43,7 @@ export const gather = () => ({
       const before = this.st.content;
       try {
         this.st = await ask(method, `/collections/${this.st.id}${path}`, body());
+        this.learn(this.st.offers.rows);
         this.trouble = '';
         this.said = said;
         document.getElementById('try').src = this.st.address;

@@ -1,5 +1,6 @@
 // What all pages of the site have in common; and the way back to a version.
 import { ask } from './ask.js';
+import { offers } from './offers.js';
 
 export const siteframe = () => ({
   st: JSON.parse(document.getElementById('frame').textContent),
@@ -8,9 +9,15 @@ export const siteframe = () => ({
 
   init() {
     document.documentElement.style.setProperty('--try', this.frame.accent);
+    offers(document.getElementById('navpage'));
   },
   get entries() { return this.frame.links.map((l, at) => ({ ...l, at, leads: l.page ? this.titleOf(l.page) : l.address, out: `Take ${l.label} out`, up: `Move ${l.label} up`, first: at === 0 })); },
-  titleOf(page) { return [...document.getElementById('navpage').options].find((o) => Number(o.value) === page)?.textContent ?? 'a page that was removed'; },
+  titleOf(page) {
+    const at = document.querySelector(`#navpage option[value="${page}"]`);
+    if (at) this.named[page] = at.textContent;
+    return this.named[page] ?? 'a page that was removed';
+  },
+  named: {},
   // One change after another, each made of what the one before left: a press of
   // a button ends the writing in a field, which is a change of its own.
   keep(change) { return this.run('PUT', '/web-pages/frame', () => ({ revision: this.st.revision, frame: change(this.frame) }), 'Kept. All pages have it.'); },

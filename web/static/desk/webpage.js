@@ -2,6 +2,7 @@
 // written; each act goes to the server, which gives the next page, draws it and
 // proofs it. What did not change stays where it is, so that documents are not
 // loaded again.
+import { offers } from './offers.js';
 import { ask, send, pause } from './ask.js';
 import { latest } from './latest.js';
 import { Ruler } from './ruler.js';
@@ -23,6 +24,10 @@ export const webpage = () => ({
   init() {
     const picks = read('picks');
     this.titles = new Map(picks.map((p) => [p.id, p.title]));
+    for (const select of document.querySelectorAll('select[data-offers]')) {
+      select.addEventListener('offered', ({ detail }) => { for (const p of detail) this.titles.set(p.id, p.title); });
+      offers(select);
+    }
     this.ruler = new Ruler(byId('ruler'), (width) => this.show(width));
     grips(byId('outline'), {
       size: () => ({ width: this.frame().box.Width, height: this.frame().box.Height, scale: this.scale() }),
