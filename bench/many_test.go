@@ -156,4 +156,14 @@ func BenchmarkManyDocuments(b *testing.B) {
 				float64(took[len(took)/2].Microseconds())/1e3, float64(took[len(took)*95/100].Microseconds())/1e3, float64(bytes)/1e3, asked, memory(b))
 		}
 	}
+	begun = time.Now()
+	send("PATCH", "/house-style", `{"revision":0,"set":{"corner":5},"at_once":true}`)
+	answered := time.Since(begun)
+	var last *store.Carry
+	require.Eventually(b, func() bool {
+		var err error
+		last, _, err = h.Store.LastCarry(b.Context())
+		return err == nil && last.EndedAt != nil
+	}, 2*time.Minute, 20*time.Millisecond)
+	fmt.Printf("house style at once: answered after %.0f ms; %d placements published after %.1f s; %d MB\n", float64(answered.Milliseconds()), last.Published, time.Since(begun).Seconds(), memory(b))
 }

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"io"
 	"mime/multipart"
@@ -22,6 +23,7 @@ import (
 	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/config"
+	"incipit/internal/core/setting"
 	"incipit/internal/intake"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
@@ -228,4 +230,59 @@ func TestFirstStartOffersASetupAddress(t *testing.T) {
 	require.NoError(t, err)
 	answer.Body.Close()
 	assert.Equal(t, http.StatusOK, answer.StatusCode, fmt.Sprint(line))
+}
+
+// Killed while a change of house style is given to readers: it goes on where it was, and
+// each of them gets it once.
+func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
+	testkit.Long(t)
+	s := newServer(t)
+	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
+	require.NoError(t, err)
+	t.Cleanup(rows.Close)
+	hash, err := account.Hash(demo.Password)
+	require.NoError(t, err)
+	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	s.start()
+	s.signIn()
+	status, err := s.upload("marsh.pdf", bytes.NewReader(hostile.ThinPage()))
+	require.NoError(t, err)
+	require.Equal(t, http.StatusCreated, status)
+	const many = 3000
+	settings, err := json.Marshal(setting.Default())
+	require.NoError(t, err)
+	for _, sql := range []string{
+		fmt.Sprintf(`INSERT INTO placements (key, document_id, published) SELECT lpad(n::text, 20, 'a'), d.id, 1 FROM documents d, generate_series(1, %d) n`, many),
+		`INSERT INTO draft_steps (kind, subject, revision, content) SELECT 'placement', id, 0, '{"settings":{}}' FROM placements`,
+	} {
+		_, err := rows.Pool.Exec(t.Context(), sql)
+		require.NoError(t, err)
+	}
+	_, err = rows.Pool.Exec(t.Context(), `INSERT INTO placement_versions (placement_id, number, settings, edition_id) SELECT p.id, 1, $1, e.id FROM placements p, editions e`, string(settings))
+	require.NoError(t, err)
+
+	r, err := http.NewRequest("PATCH", s.config.PublicURL+"/house-style", strings.NewReader(`{"revision":0,"set":{"padding":7},"at_once":true}`))
+	require.NoError(t, err)
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	answer, err := s.client.Do(r)
+	require.NoError(t, err)
+	answer.Body.Close()
+	require.Equal(t, http.StatusOK, answer.StatusCode)
+	s.kill()
+	last, _, err := rows.LastCarry(t.Context())
+	require.NoError(t, err)
+	require.Nil(t, last.EndedAt, "killed in the midst: %d of %d", last.Seen, many)
+	require.Positive(t, last.Seen)
+
+	s.start()
+	require.Eventually(t, func() bool {
+		last, _, err = rows.LastCarry(t.Context())
+		return err == nil && last.EndedAt != nil
+	}, 60*time.Second, 20*time.Millisecond, "it goes on")
+	assert.Equal(t, []int{many, many}, []int{last.Seen, last.Published})
+	var right int
+	require.NoError(t, rows.Pool.QueryRow(t.Context(), `SELECT count(*) FROM placements p JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
+		WHERE p.published = 2 AND (v.settings->>'padding')::float8 = 7`).Scan(&right))
+	assert.Equal(t, many, right, "each of them once")
 }

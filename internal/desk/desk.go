@@ -38,6 +38,7 @@ import (
 	"incipit/internal/pdf"
 	"incipit/internal/picture"
 	"incipit/internal/press"
+	"incipit/internal/recall"
 	"incipit/internal/site"
 	"incipit/internal/store"
 	"incipit/web"
@@ -75,7 +76,8 @@ type Desk struct {
 	// Forgive has the engine try a file anew that it held something against.
 	Forgive func(sha256 string)
 
-	t *template.Template
+	t        *template.Template
+	followed *recall.Known[followed]
 }
 
 // Prepare reads the templates. It is called once, before Mount.
@@ -84,7 +86,7 @@ func (d *Desk) Prepare() error {
 	if err != nil {
 		return fmt.Errorf("read the desk's templates: %w", err)
 	}
-	d.t = t
+	d.t, d.followed = t, recall.New[followed](1, d.Store.Count)
 	return nil
 }
 

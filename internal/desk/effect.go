@@ -2,6 +2,9 @@ package desk
 
 import (
 	"context"
+	"runtime"
+
+	"golang.org/x/sync/errgroup"
 
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
@@ -39,7 +42,7 @@ func turns(was, will proof.View) []turnOfScreen {
 
 // mostEffects is how many placements have their effects told: each is proofed twice on
 // every screen.
-const mostEffects = 25
+const mostEffects = 10
 
 // effects proofs the first placements that follow what changes, before and after.
 func (d *Desk) effects(ctx context.Context, house store.House, change setting.Patch) ([]effect, error) {
@@ -48,26 +51,36 @@ func (d *Desk) effects(ctx context.Context, house store.House, change setting.Pa
 	if err != nil {
 		return out, err
 	}
-	screens := proof.Usual(house.Sites[0])
-	for _, p := range drafts {
-		before, err := p.Own.Over(house.Settings)
-		if err != nil {
-			return out, err
-		}
-		after, err := setting.Followed(before, p.Own, change)
-		if err != nil {
-			return out, err
-		}
-		e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
-		f, err := d.factsFor(benchView{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
-		if err != nil {
-			return out, err
-		}
-		was, will := proof.Look(f, before, house.Terms, screens), proof.Look(f, after, house.Terms, screens)
-		for i := range was {
-			e.Screens = append(e.Screens, turns(was[i], will[i])...)
-		}
-		out = append(out, e)
+	out = make([]effect, len(drafts))
+	all, _ := errgroup.WithContext(ctx)
+	all.SetLimit(runtime.GOMAXPROCS(0))
+	for i, p := range drafts {
+		all.Go(func() (err error) {
+			out[i], err = d.effectOn(p, house, change)
+			return err
+		})
 	}
-	return out, nil
+	return out, all.Wait()
+}
+
+func (d *Desk) effectOn(p store.Drafted, house store.House, change setting.Patch) (effect, error) {
+	before, err := p.Own.Over(house.Settings)
+	if err != nil {
+		return effect{}, err
+	}
+	after, err := setting.Followed(before, p.Own, change)
+	if err != nil {
+		return effect{}, err
+	}
+	e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
+	f, err := d.factsFor(benchView{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
+	if err != nil {
+		return effect{}, err
+	}
+	screens := proof.Usual(house.Sites[0])
+	was, will := proof.Look(f, before, house.Terms, screens), proof.Look(f, after, house.Terms, screens)
+	for i := range was {
+		e.Screens = append(e.Screens, turns(was[i], will[i])...)
+	}
+	return e, nil
 }

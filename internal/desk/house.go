@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -67,6 +68,25 @@ func (d *Desk) carrying(ctx context.Context) (*carry, error) {
 	return &carry{c.ID, c.Seen, max(all, c.Seen), c.Published, c.EndedAt != nil}, nil
 }
 
+// followed is how many placements follow house style in each setting, and how many there
+// are.
+type followed struct {
+	in  []follow
+	all int
+}
+
+// following counts them; it is remembered for as long as nothing changes.
+func (d *Desk) following(ctx context.Context) (followed, error) {
+	return d.followed.Of("", func() (followed, time.Time, error) {
+		placements, own, err := d.Store.Chosen(ctx)
+		f := followed{all: placements}
+		for _, k := range setting.Keys() {
+			f.in = append(f.in, follow{k, k.Name(), placements - own[k]})
+		}
+		return f, time.Time{}, err
+	})
+}
+
 // words say how far a change has come.
 func (c carry) words() string {
 	if c.Ended {
@@ -118,14 +138,11 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	if s.Own = s.Thought.Keys(); s.Own == nil {
 		s.Own = []setting.Key{}
 	}
-	placements, own, err := d.Store.Chosen(ctx)
+	follow, err := d.following(ctx)
 	if err != nil {
 		return houseState{}, err
 	}
-	s.Placements = placements
-	for _, k := range setting.Keys() {
-		s.Follow = append(s.Follow, follow{k, k.Name(), placements - own[k]})
-	}
+	s.Follow, s.Placements = follow.in, follow.all
 	if change := setting.Diff(house.Settings, next); len(change) > 0 {
 		reached, err := d.Store.Reach(ctx, change)
 		if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"incipit/internal/core/setting"
 )
@@ -48,17 +49,21 @@ func (s *Store) Reach(ctx context.Context, change setting.Patch) (Reached, error
 	if len(change) == 0 {
 		return r, nil
 	}
-	b, err := json.Marshal(change)
-	if err != nil {
-		return r, fmt.Errorf("write a change of house style: %w", err)
+	var follow, differ []string
+	args := map[string]any{}
+	for i, k := range change.Keys() {
+		key, value := fmt.Sprint("key", i), fmt.Sprint("value", i)
+		args[key], args[value] = string(k), string(change[k])
+		follow = append(follow, fmt.Sprintf("NOT jsonb_exists(own, @%s)", key))
+		differ = append(differ, fmt.Sprintf("NOT jsonb_exists(own, @%s) AND seen->@%s IS DISTINCT FROM CAST(@%s AS jsonb)", key, key, value))
 	}
-	err = s.db.WithContext(ctx).Raw(`
-		SELECT count(*) FILTER (WHERE EXISTS (SELECT FROM jsonb_object_keys(?::jsonb) k WHERE NOT jsonb_exists(s.content->'settings', k))) AS drafts,
-		       count(*) FILTER (WHERE EXISTS (SELECT FROM jsonb_each(?::jsonb) c
-		           WHERE NOT jsonb_exists(s.content->'settings', c.key) AND v.settings IS NOT NULL AND v.settings->c.key IS DISTINCT FROM c.value)) AS readers
-		FROM placements p
-		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
-		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published`, string(b), string(b)).Scan(&r).Error
+	err := s.db.WithContext(ctx).Raw(`
+		SELECT count(*) FILTER (WHERE `+strings.Join(follow, " OR ")+`) AS drafts,
+		       count(*) FILTER (WHERE seen IS NOT NULL AND (`+strings.Join(differ, " OR ")+`)) AS readers
+		FROM (SELECT s.content->'settings' AS own, v.settings AS seen
+			FROM placements p
+			JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
+			LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published OFFSET 0) d`, args).Scan(&r).Error
 	if err != nil {
 		return r, fmt.Errorf("count what a change of house style reaches: %w", err)
 	}
