@@ -29,11 +29,10 @@ export function offers(select, take, shown = select.options.length - 1) {
       const { rows } = found;
       if (take) take(rows);
       else {
-        const [chosen] = select.selectedOptions;
+        const chosen = select.selectedOptions[0] ?? first;
         const kept = chosen !== first && !rows.some((r) => String(r.id) === chosen.value) ? [chosen] : [];
-        const { value } = select;
         select.replaceChildren(first, ...kept, ...rows.map((r) => make('option', { value: r.id }, r.published ? r.title : `${r.title} (not published)`)));
-        select.value = value;
+        select.value = chosen.value;
         select.dispatchEvent(new CustomEvent('offered', { detail: rows }));
       }
       const n = rows.length;
