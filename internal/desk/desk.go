@@ -36,7 +36,6 @@ import (
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
 	"incipit/internal/pdf"
-	"incipit/internal/picture"
 	"incipit/internal/press"
 	"incipit/internal/recall"
 	"incipit/internal/site"
@@ -78,6 +77,7 @@ type Desk struct {
 
 	t        *template.Template
 	followed *recall.Known[followed]
+	table    []route
 }
 
 // Prepare reads the templates. It is called once, before Mount.
@@ -86,125 +86,8 @@ func (d *Desk) Prepare() error {
 	if err != nil {
 		return fmt.Errorf("read the desk's templates: %w", err)
 	}
-	d.t, d.followed = t, recall.New[followed](1, d.Store.Count)
+	d.t, d.followed, d.table = t, recall.New[followed](1, d.Store.Count), routes()
 	return nil
-}
-
-// Mount adds the routes to a group that Protect guards.
-func (d *Desk) Mount(g *echo.Group) {
-	write := []echo.MiddlewareFunc{d.signedIn}
-	g.GET("/sign-in", d.signInForm)
-	g.POST("/sign-in", d.signIn)
-	g.GET("/set-up/:token", d.setUpForm)
-	g.POST("/set-up/:token", d.setUp)
-	g.GET("/new-password/:token", d.newPasswordForm)
-	g.POST("/new-password/:token", d.newPassword)
-	g.POST("/sign-out", d.signOut, write...)
-	g.GET("/account", d.account, d.signedIn)
-	g.POST("/account/password", d.changePassword, write...)
-	g.POST("/account/sign-ins/:id/end", d.endSignIn, write...)
-	g.POST("/account/sign-ins/end", d.endOtherSignIns, write...)
-	g.GET("/", func(c *echo.Context) error { return c.Redirect(http.StatusSeeOther, "/documents") }, d.signedIn)
-
-	g.GET("/documents", d.documents, d.signedIn)
-	g.GET("/documents/rows", d.documentRows, d.signedIn)
-	g.POST("/documents", d.addDocument, d.signedIn)
-	g.GET("/documents/:id/cover", d.cover, d.signedIn)
-	g.GET("/documents/:id/uses", d.uses, d.signedIn)
-	g.POST("/documents/:id/title", d.retitle, write...)
-	g.POST("/documents/:id/examine", d.examineAgain, write...)
-	g.POST("/documents/:id/remove", d.removeDocument, write...)
-	g.POST("/documents/:id/place", d.place, write...)
-
-	g.GET("/placements", d.placements, d.signedIn)
-	g.GET("/placements/:id", d.bench, d.signedIn)
-	g.GET("/placements/:id/state", d.benchState, d.signedIn)
-	g.PATCH("/placements/:id/draft", d.change, write...)
-	g.POST("/placements/:id/pull", d.pull, write...)
-	g.GET("/placements/:id/compare", d.compare, d.signedIn)
-	g.GET("/placements/:id/starters", d.starters, d.signedIn)
-	g.POST("/placements/:id/starter", d.start, write...)
-	g.POST("/placements/:id/undo", d.undo, write...)
-	g.POST("/placements/:id/redo", d.redo, write...)
-	g.POST("/placements/:id/publish", d.publish, write...)
-	g.POST("/placements/:id/withdraw", d.withdraw, write...)
-	g.GET("/placements/:id/ways", d.ways, d.signedIn)
-	g.GET("/placements/:id/ways/code", d.wayCode, d.signedIn)
-	g.GET("/placements/:id/ways/try", d.tryWay, d.signedIn)
-
-	g.GET("/collections", d.collections, d.signedIn)
-	g.POST("/collections", d.addCollection, write...)
-	g.GET("/collections/:id", d.collection, d.signedIn)
-	g.GET("/collections/:id/state", d.collectionState, d.signedIn)
-	g.PUT("/collections/:id", d.changeCollection, write...)
-	g.POST("/collections/:id/undo", d.undoCollection, write...)
-	g.POST("/collections/:id/redo", d.redoCollection, write...)
-	g.POST("/collections/:id/remove", d.removeCollection, write...)
-
-	g.GET("/web-pages", d.webPages, d.signedIn)
-	g.POST("/web-pages", d.addWebPage, write...)
-	g.GET("/web-pages/frame", d.frameState, d.signedIn)
-	g.PUT("/web-pages/frame", d.setFrame, write...)
-	g.POST("/web-pages/frame/undo", d.undoFrame, write...)
-	g.POST("/web-pages/frame/redo", d.redoFrame, write...)
-	g.GET("/web-pages/:id", d.webPage, d.signedIn)
-	g.GET("/web-pages/:id/state", d.webPageState, d.signedIn)
-	g.GET("/web-pages/:id/step", d.webPageStep, d.signedIn)
-	g.POST("/web-pages/:id/act", d.act, d.signedIn)
-	g.POST("/web-pages/:id/pull", d.pullOnPage, write...)
-	g.POST("/web-pages/:id/undo", d.undoPage, write...)
-	g.POST("/web-pages/:id/redo", d.redoPage, write...)
-	g.POST("/web-pages/:id/publish", d.publishPage, write...)
-	g.POST("/web-pages/:id/withdraw", d.withdrawPage, write...)
-	g.POST("/web-pages/:id/plans/drop", d.dropPlans, write...)
-	g.POST("/web-pages/:id/path", d.setPath, write...)
-	g.GET("/web-pages/:id/preview", d.preview, d.signedIn)
-	g.GET("/web-pages/:id/history", d.history, d.signedIn)
-	g.POST("/web-pages/:id/restore", d.restore, write...)
-	g.POST("/web-pages/:id/remove", d.removeWebPage, write...)
-	g.GET("/offers/:kind", d.offered, d.signedIn)
-	g.POST("/pictures", d.addPicture, d.signedIn)
-
-	g.GET("/signing-keys", d.signingKeys, d.signedIn)
-	g.POST("/signing-keys", d.addSigningKey, write...)
-	g.POST("/signing-keys/:id/withdraw", d.withdrawSigningKey, write...)
-	g.POST("/placements/:id/record", d.setRecord, write...)
-
-	g.GET("/check", d.checkForm, d.signedIn)
-	g.POST("/check", d.check, d.signedIn)
-
-	g.GET("/house-style", d.houseStyle, d.signedIn)
-	g.GET("/house-style/state", d.houseState, d.signedIn)
-	g.GET("/house-style/carry", d.houseCarry, d.signedIn)
-	g.POST("/house-style/thought", d.thinkHouse, write...)
-	g.PATCH("/house-style", d.changeHouse, write...)
-	g.PUT("/house-style/terms", d.changeTerms, write...)
-	g.POST("/house-style/undo", d.undoHouse, write...)
-	g.POST("/house-style/redo", d.redoHouse, write...)
-}
-
-// Limit gives how many bytes the body of a request to the desk may have, and
-// whether the route answers for a longer one itself.
-func (d *Desk) Limit(r *http.Request) (bytes int64, hears bool) {
-	switch p := r.URL.Path; {
-	case p == "/documents":
-		return d.Intake.MaxBytes + aroundFile, true
-	case p == "/pictures":
-		return picture.MostBytes + 64<<10, true
-	case p == "/check":
-		return mostSource, false
-	case strings.HasPrefix(p, "/web-pages/") && strings.HasSuffix(p, "/act"):
-		return 256 << 10, false // a long text
-	case open(r):
-		return 8 << 10, false
-	}
-	return 64 << 10, false
-}
-
-// open says whether a stranger may send something to a route.
-func open(r *http.Request) bool {
-	p := r.URL.Path
-	return p == "/sign-in" || strings.HasPrefix(p, "/set-up/") || strings.HasPrefix(p, "/new-password/")
 }
 
 // Protect gives the middleware of every desk route: headers, session, nothing
@@ -230,7 +113,7 @@ func (d *Desk) strangersOut(next echo.HandlerFunc) echo.HandlerFunc {
 		case http.MethodGet, http.MethodOptions:
 			return next(c)
 		}
-		if d.Who(c).Editor() || open(c.Request()) {
+		if d.Who(c).Editor() || d.open(c.Request()) {
 			return next(c)
 		}
 		return d.signedIn(next)(c)

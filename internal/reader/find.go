@@ -14,7 +14,6 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
-	"incipit/internal/core/toolbar"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 )
@@ -71,9 +70,6 @@ func queryOf(c *echo.Context, s shown) (find.Query, error) {
 
 // find answers with the places of some words.
 func (r *Reader) find(c *echo.Context, s shown) error {
-	if !s.given(toolbar.Find) || c.Param("mark") != s.mark() {
-		return errNoSuchPage
-	}
 	q, err := queryOf(c, s)
 	if errors.Is(err, find.ErrEmpty) || errors.Is(err, find.ErrLong) {
 		return c.JSON(http.StatusBadRequest, map[string]string{"problem": err.Error()})
@@ -135,9 +131,6 @@ func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most in
 
 // hits answers with the boxes of the hits on one page, in points of the sheet.
 func (r *Reader) hits(c *echo.Context, s shown) error {
-	if !s.given(toolbar.Find) {
-		return errNoSuchPage
-	}
 	page, err := pageOf(c, s)
 	if err != nil {
 		return err
@@ -177,7 +170,7 @@ func (r *Reader) hits(c *echo.Context, s shown) error {
 // place answers with where a named destination leads.
 func (r *Reader) place(c *echo.Context, s shown) error {
 	name := c.QueryParam("name")
-	if name == "" || len(name) > 500 || c.Param("mark") != s.mark() {
+	if name == "" || len(name) > 500 {
 		return errNoSuchPage
 	}
 	file, err := r.unlocked(c, s)

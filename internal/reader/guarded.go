@@ -48,7 +48,7 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 			return r.refused(c, err)
 		}
 		if !s.settings.Guarded {
-			return r.handle(func(*echo.Context) (shown, error) { return s, nil }, access.Look, r.view)(c)
+			return r.handle(func(*echo.Context) (shown, error) { return s, nil }, Route{Deed: access.Look, answer: (*Reader).view})(c)
 		}
 		ctx := c.Request().Context()
 		c.Request().Body = http.MaxBytesReader(c.Response(), c.Request().Body, mostToken)
@@ -75,7 +75,7 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 			return err
 		}
 		s.who.Granted, s.base, s.until = true, "/r/"+key+"~"+access.Grant(token, key, secret), token.Until
-		return r.handle(func(*echo.Context) (shown, error) { return s, nil }, access.Look, r.view)(c)
+		return r.handle(func(*echo.Context) (shown, error) { return s, nil }, Route{Deed: access.Look, answer: (*Reader).view})(c)
 	}
 }
 
@@ -107,7 +107,7 @@ func (r *Reader) MountRecords(g *echo.Group) {
 	g.GET("", r.handle(func(c *echo.Context) (shown, error) {
 		s, _, err := r.byRecord(c)
 		return s, err
-	}, access.Look, r.view))
+	}, Route{Deed: access.Look, answer: (*Reader).view}))
 	g.POST("/enter", r.enter(r.byRecord))
 	g.GET("/known", r.recordKnown)
 }

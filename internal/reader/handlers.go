@@ -10,7 +10,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/textflow"
-	"incipit/internal/core/toolbar"
 	"incipit/internal/deliver"
 	"incipit/internal/intake"
 	"incipit/internal/press"
@@ -143,9 +142,6 @@ func (r *Reader) overlay(c *echo.Context, s shown, text bool) error {
 
 // contents answers with the outline, where readers are given that tool.
 func (r *Reader) contents(c *echo.Context, s shown) error {
-	if !s.given(toolbar.Contents) || c.Param("mark") != s.mark() {
-		return errNoSuchPage
-	}
 	b, err := json.Marshal(s.edition.Facts.Outline)
 	if err != nil {
 		return fmt.Errorf("write the contents: %w", err)

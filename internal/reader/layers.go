@@ -8,7 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"incipit/internal/core/toolbar"
+	"incipit/internal/core/access"
 	"incipit/internal/pdf"
 )
 
@@ -19,7 +19,7 @@ func (s shown) layersOf(text string) (string, error) {
 	if text == "" {
 		return "", nil
 	}
-	if !s.given(toolbar.Layers) {
+	if !s.allows(access.SwitchLayers) {
 		return "", errNoSuchPage
 	}
 	all := s.edition.Facts.Layers
@@ -55,9 +55,6 @@ func (s shown) layersOf(text string) (string, error) {
 // layers answers with the layers of the document, where readers are given that
 // tool.
 func (r *Reader) layers(c *echo.Context, s shown) error {
-	if !s.given(toolbar.Layers) || c.Param("mark") != s.mark() {
-		return errNoSuchPage
-	}
 	s.askAgain(c)
 	return c.JSON(http.StatusOK, append([]pdf.Content{}, s.edition.Facts.Layers...))
 }

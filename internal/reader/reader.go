@@ -27,7 +27,6 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/pdf"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
 	"incipit/internal/recall"
@@ -140,13 +139,7 @@ func (s shown) allows(deed access.Deed) bool {
 }
 
 // tools are those that readers are given.
-func (s shown) tools() toolbar.Set {
-	return s.settings.Tools.Given(s.settings.Allowed(s.edition.Holds()))
-}
-
-// given says whether readers have a tool. What only a tool needs, the server
-// gives to nobody else.
-func (s shown) given(t toolbar.Tool) bool { return s.tools().Has(t) }
+func (s shown) tools() toolbar.Set { return access.Tools(s.standing, s.settings) }
 
 // private says that it is not for everybody who has the address.
 func (s shown) private() bool { return s.standing.Draft || s.settings.Guarded }
@@ -172,92 +165,6 @@ func (s shown) mark() string { return s.edition.SHA256[:16] }
 
 // finder gives the placement a request is about.
 type finder func(c *echo.Context) (shown, error)
-
-// Mount adds the public routes.
-func (r *Reader) Mount(g *echo.Group) {
-	r.routes(g, r.published)
-	g.POST("/enter", r.enter(r.byKey))
-}
-
-// MountStage adds the routes of the draft. who tells the signed-in editor.
-func (r *Reader) MountStage(g *echo.Group, who func(*echo.Context) access.Who) {
-	draft := func(c *echo.Context) (shown, error) { return r.draft(c, who(c)) }
-	r.routes(g, draft)
-	g.GET("/bundle", r.handle(draft, access.Look, r.bundle))
-}
-
-func (r *Reader) routes(g *echo.Group, find finder) {
-	g.GET("", r.handle(find, access.Look, r.view))
-	g.GET("/plain", r.handle(find, access.Look, r.plain))
-	g.GET("/page/:mark/:page/:width", r.handle(find, access.Look, r.image))
-	g.POST("/open", r.handle(find, access.Look, r.open))
-	g.GET("/tile/:mark/:page/:width/:column/:row", r.handle(find, access.Look, r.tile))
-	g.GET("/layer/:mark/:page", r.handle(find, access.TakeText, r.layer))
-	g.GET("/taken/:mark/:from/:to", r.handle(find, access.TakeText, r.taken))
-	g.GET("/links/:mark/:page", r.handle(find, access.Look, r.links))
-	g.GET("/edition", r.handle(find, access.Look, r.edition))
-	g.GET("/cover/:page/:width", r.handle(find, access.Look, r.cover))
-	g.POST("/stood", r.handle(find, access.Look, r.stood))
-	g.GET("/place/:mark", r.handle(find, access.Look, r.place))
-	g.GET("/find/:mark", r.handle(find, access.Look, r.find))
-	g.GET("/hits/:mark/:page", r.handle(find, access.Look, r.hits))
-	g.GET("/layers/:mark", r.handle(find, access.Look, r.layers))
-	g.GET("/about/:mark", r.handle(find, access.Look, r.about))
-	g.GET("/text", r.handle(find, access.ReadText, r.textView))
-	g.GET("/flow/:mark/:from", r.handle(find, access.ReadText, r.flow))
-	g.GET("/leaf/:mark/:page", r.handle(find, access.TakeFile, r.takePage))
-	g.GET("/attached/:mark/:n", r.handle(find, access.TakeFile, r.takeAttached))
-	g.GET("/contents/:mark", r.handle(find, access.Look, r.contents))
-	g.GET("/file", r.handle(find, access.TakeFile, r.takeFile))
-	g.GET("/print", r.handle(find, access.PrintOut, r.printView))
-}
-
-// handle finds the placement, asks for permission and answers; what goes wrong
-// becomes a polite note.
-func (r *Reader) handle(find finder, deed access.Deed, answer func(*echo.Context, shown) error) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		s, err := find(c)
-		if err != nil {
-			return r.refused(c, err)
-		}
-		c.Response().Header().Set("Cross-Origin-Resource-Policy", "same-origin")
-		if site, is := r.stranger(c.Request(), s); is {
-			r.refuse(c.Request().Context(), s, site)
-			return r.note(c, http.StatusForbidden, otherSite)
-		}
-		if !s.allows(access.Look) {
-			if s.settings.Guarded && s.standing.Published {
-				return r.note(c, http.StatusForbidden, guarded)
-			}
-			return r.note(c, http.StatusNotFound, notHere)
-		}
-		if !s.allows(deed) {
-			return r.note(c, http.StatusForbidden, closed[deed])
-		}
-		err = answer(c, s)
-		var problem *pdf.Problem
-		switch {
-		case errors.Is(err, press.ErrBusy):
-			c.Response().Header().Set("Retry-After", "2")
-			return r.note(c, http.StatusServiceUnavailable, busy)
-		case errors.Is(err, errTooOften):
-			c.Response().Header().Set("Retry-After", "10")
-			return r.note(c, http.StatusTooManyRequests, busy)
-		case errors.Is(err, errNoText):
-			return r.note(c, http.StatusNotFound, noText)
-		case errors.Is(err, errLocked):
-			return r.note(c, http.StatusUnauthorized, locked)
-		case errors.Is(err, errNotIndexed):
-			c.Response().Header().Set("Retry-After", "2")
-			return r.note(c, http.StatusServiceUnavailable, reading)
-		case errors.Is(err, press.ErrOffLadder), errors.Is(err, errNoSuchPage), pdf.KindOf(err) == pdf.NoSuchPage:
-			return r.note(c, http.StatusNotFound, noSuchPage)
-		case errors.As(err, &problem):
-			return r.note(c, http.StatusUnprocessableEntity, unreadable)
-		}
-		return err
-	}
-}
 
 // refused answers where there is nothing to answer with.
 func (r *Reader) refused(c *echo.Context, err error) error {
@@ -339,7 +246,7 @@ func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
 	if err != nil {
 		return shown{}, err
 	}
-	return r.show(ctx, shown{base: "/r/" + p.Key, settings: v.Settings, edition: e, standing: access.Standing{Published: true}}, p)
+	return r.show(ctx, shown{base: "/r/" + p.Key, settings: v.Settings, edition: e, standing: access.Standing{Published: true, Holds: e.Holds()}}, p)
 }
 
 // draft finds the draft of a placement by its number.
@@ -362,7 +269,7 @@ func (r *Reader) draft(c *echo.Context, who access.Who) (shown, error) {
 		return shown{}, err
 	}
 	return r.show(ctx, shown{base: fmt.Sprintf("/stage/%d", p.ID), settings: settings, edition: e,
-		standing: access.Standing{Published: p.Published != nil, Draft: true}, who: who}, p)
+		standing: access.Standing{Published: p.Published != nil, Draft: true, Holds: e.Holds()}, who: who}, p)
 }
 
 func (r *Reader) show(ctx context.Context, s shown, p store.Placement) (shown, error) {
@@ -371,10 +278,10 @@ func (r *Reader) show(ctx context.Context, s shown, p store.Placement) (shown, e
 	return s, err
 }
 
-// pageOf reads the page number of a request and checks the edition's mark.
+// pageOf reads the page number of a request.
 func pageOf(c *echo.Context, s shown) (int, error) {
 	page, err := strconv.Atoi(c.Param("page"))
-	if err != nil || page < 1 || page > s.edition.Pages || c.Param("mark") != s.mark() {
+	if err != nil || page < 1 || page > s.edition.Pages {
 		return 0, errNoSuchPage
 	}
 	return page, nil

@@ -39,7 +39,7 @@ func (r *Reader) Shell(title string, s setting.Settings, e store.Edition) (int64
 	if ok {
 		return n, nil
 	}
-	v, err := r.viewOf(shown{base: "/r/aaaaaaaaaaaaaaaaaaaa", title: title, settings: s, edition: e, standing: access.Standing{Published: true}}, r.words.For(""))
+	v, err := r.viewOf(shown{base: "/r/aaaaaaaaaaaaaaaaaaaa", title: title, settings: s, edition: e, standing: access.Standing{Published: true, Holds: e.Holds()}}, r.words.For(""))
 	if err != nil {
 		return 0, err
 	}

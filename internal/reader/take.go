@@ -10,7 +10,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/sheet"
-	"incipit/internal/core/toolbar"
 	"incipit/internal/deliver"
 )
 
@@ -52,7 +51,7 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 // nobody has looked at it.
 func (r *Reader) takeAttached(c *echo.Context, s shown) error {
 	n, err := strconv.Atoi(c.Param("n"))
-	if err != nil || n < 1 || c.Param("mark") != s.mark() {
+	if err != nil || n < 1 {
 		return errNoSuchPage
 	}
 	for _, a := range s.edition.Facts.Attached {
@@ -137,9 +136,6 @@ type aboutEntry struct {
 // about answers with what is known of the document. Files inside it are named
 // only where they may be taken.
 func (r *Reader) about(c *echo.Context, s shown) error {
-	if !s.given(toolbar.About) || c.Param("mark") != s.mark() {
-		return errNoSuchPage
-	}
 	f, sheets := s.edition.Facts, s.edition.AllSheets()
 	a := about{
 		Title: s.title, Author: f.Author, Subject: f.Subject, Created: f.Created, Changed: f.Changed, Licence: f.Licence, Terms: cmp.Or(f.Terms, f.Licence), Language: s.edition.Language(),
