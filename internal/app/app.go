@@ -113,7 +113,7 @@ func (a *App) build(o Options) error {
 	}
 	sessions := scs.New()
 	// Sessions that have run out are removed by the hourly sweep.
-	sessions.Store = pgxstore.NewWithCleanupInterval(a.Store.Pool, 0)
+	sessions.Store = newSessions(pgxstore.NewWithCleanupInterval(a.Store.Pool, 0))
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly = "incipit_session", true
 	sessions.Cookie.SameSite, sessions.Cookie.Secure = http.SameSiteLaxMode, o.Config.Secure()

@@ -140,12 +140,12 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, s
 		return nil
 	})
 	if errors.Is(err, errUnchanged) {
-		return d.answer(c, v.Placement.ID)
+		return d.answerNoting(c, v, "")
 	}
 	if err != nil {
 		return toldOf(c, err, ofDraft, "")
 	}
-	v.Placement.Step = made
+	v.Placement.Step, v.Draft, v.House = made.Revision, made.Draft, made.House
 	return d.answerNoting(c, v, beside(others, ofDraft))
 }
 
@@ -185,7 +185,7 @@ func (d *Desk) pull(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "pull")
 	}
 	apply := func(v benchView, current setting.Settings) (proof.Pulled, setting.Settings, error) {
-		at, err := d.standsAt(c)
+		at, err := d.standsAt(c, v.House)
 		if err != nil {
 			return proof.Pulled{}, current, err
 		}
@@ -203,7 +203,7 @@ func (d *Desk) pull(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	current, err := d.Store.DraftSettings(c.Request().Context(), v.Placement)
+	current, err := v.Whole.Settings()
 	if err != nil {
 		return err
 	}

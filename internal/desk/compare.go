@@ -7,6 +7,7 @@ import (
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
+	"incipit/internal/store"
 )
 
 // comparison is the draft and what readers see, beside each other.
@@ -23,19 +24,19 @@ func (d *Desk) compare(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	at, err := d.standsAt(c)
+	at, err := d.standsAt(c, v.House)
 	if err != nil {
 		return err
 	}
-	version, err := d.Store.PublishedVersion(ctx, v.Placement)
-	if err != nil {
-		return err
+	version := v.Version
+	if version.Number == 0 {
+		return store.ErrNotFound
 	}
 	seen, err := d.Store.Edition(ctx, version.EditionID)
 	if err != nil {
 		return err
 	}
-	draft, err := d.Store.DraftSettings(ctx, v.Placement)
+	draft, err := v.Whole.Settings()
 	if err != nil {
 		return err
 	}

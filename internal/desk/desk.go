@@ -25,6 +25,7 @@ import (
 	"time"
 
 	"github.com/alexedwards/scs/v2"
+	"github.com/hashicorp/golang-lru/v2/expirable"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
@@ -78,6 +79,7 @@ type Desk struct {
 	t        *template.Template
 	followed *recall.Known[followed]
 	table    []route
+	seen     *expirable.LRU[string, struct{}] // sessions whose use was noted lately
 }
 
 // Prepare reads the templates. It is called once, before Mount.
@@ -87,6 +89,7 @@ func (d *Desk) Prepare() error {
 		return fmt.Errorf("read the desk's templates: %w", err)
 	}
 	d.t, d.followed, d.table = t, recall.New[followed](1, d.Store.Count), routes()
+	d.seen = expirable.NewLRU[string, struct{}](mostSeen, nil, seenEvery)
 	return nil
 }
 
@@ -188,7 +191,11 @@ func guard(h http.Header) {
 	h.Set("Cache-Control", "no-store")
 }
 
-const accountKey = "account"
+const (
+	accountKey = "account"
+	mostSeen   = 10_000
+	seenEvery  = 5 * time.Minute // so often the use of a session is noted
+)
 
 // Who tells who asks, from the session.
 func (d *Desk) Who(c *echo.Context) access.Who {
@@ -204,8 +211,11 @@ func (d *Desk) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			a, err := d.Store.Account(c.Request().Context(), who.Account)
 			if err == nil {
 				c.Set(accountKey, a)
-				if err := d.Store.SeeSignIn(c.Request().Context(), d.session(c)); err != nil {
-					return err
+				if session := d.session(c); !d.seen.Contains(session) {
+					if err := d.Store.SeeSignIn(c.Request().Context(), session); err != nil {
+						return err
+					}
+					d.seen.Add(session, struct{}{})
 				}
 				return next(c)
 			}

@@ -73,7 +73,7 @@ func (d *Desk) effectOn(p store.Drafted, house store.House, change setting.Patch
 		return effect{}, err
 	}
 	e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
-	f, err := d.factsFor(benchView{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
+	f, err := d.factsFor(store.Whole{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
 	if err != nil {
 		return effect{}, err
 	}

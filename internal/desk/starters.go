@@ -48,7 +48,7 @@ func (d *Desk) starters(c *echo.Context) error {
 	if out.State, err = d.stateOf(c, v, nil); err != nil {
 		return err
 	}
-	at, err := d.standsAt(c)
+	at, err := d.standsAt(c, v.House)
 	if err != nil {
 		return err
 	}
@@ -57,7 +57,7 @@ func (d *Desk) starters(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		f, err := d.factsFor(v, settings)
+		f, err := d.factsFor(v.Whole, settings)
 		if err != nil {
 			return err
 		}

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -24,14 +23,12 @@ import (
 
 // benchView is the data of the bench.
 type benchView struct {
-	Placement store.Placement
-	Document  store.Document
-	Edition   store.Edition
-	Panel     panel
-	State     state
-	StandIn   string
-	Bounds    bounds
-	Starters  []starter.Starter
+	store.Whole
+	Panel    panel
+	State    state
+	StandIn  string
+	Bounds   bounds
+	Starters []starter.Starter
 }
 
 // bounds of what can be typed and drawn on the stage, in CSS px.
@@ -135,11 +132,7 @@ type stands struct {
 // standsAt reads what the stage shows from a request: a web page's width or a
 // column's, the height of the window, the site. What is missing or out of
 // bounds is a laptop's.
-func (d *Desk) standsAt(c *echo.Context) (stands, error) {
-	house, err := d.Store.House(c.Request().Context())
-	if err != nil {
-		return stands{}, err
-	}
+func (d *Desk) standsAt(c *echo.Context, house store.House) (stands, error) {
 	at := stands{house: house}
 	if i, err := strconv.Atoi(c.QueryParam("site")); err == nil && i >= 0 && i < len(house.Sites) {
 		at.site = i
@@ -158,6 +151,7 @@ func (d *Desk) standsAt(c *echo.Context) (stands, error) {
 		at.screen = proof.Nearest(site, page)
 	}
 	if column := asked("column", proof.MinColumn, proof.MaxColumn); column > 0 {
+		var err error
 		if at.screen, err = proof.ScreenAt(site, column, proof.Nearest(site, site.PageOf(column)).Height); err != nil {
 			return at, err
 		}
@@ -182,18 +176,12 @@ func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
 	v := benchView{StandIn: d.StandIn, Starters: starter.All(),
 		Bounds: bounds{proof.MinColumn, proof.MaxColumn, proof.MinPage, proof.MaxPage, proof.CurveFrom, proof.CurveTo}}
 	var err error
-	if v.Placement, err = d.Store.Placement(ctx, id); err != nil {
-		return v, err
-	}
-	if v.Document, err = d.Store.Document(ctx, v.Placement.DocumentID); err != nil {
-		return v, err
-	}
-	v.Edition, err = d.Store.LatestEdition(ctx, v.Placement.DocumentID)
+	v.Whole, err = d.Store.Whole(ctx, id)
 	return v, err
 }
 
 // factsFor are the facts that a proof goes by.
-func (d *Desk) factsFor(v benchView, s setting.Settings) (proof.Facts, error) {
+func (d *Desk) factsFor(v store.Whole, s setting.Settings) (proof.Facts, error) {
 	f := v.Edition.ProofFacts()
 	var err error
 	f.Shell, err = d.Shell(v.Document.Title, s, v.Edition)
@@ -210,22 +198,19 @@ func starterFacts(e store.Edition) starter.Facts {
 // settings in its place, unsaved.
 func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) (state, error) {
 	ctx, p := c.Request().Context(), v.Placement
-	at, err := d.standsAt(c)
+	at, err := d.standsAt(c, v.House)
 	if err != nil {
 		return state{}, err
 	}
-	draft, err := d.Store.Draft(ctx, p)
+	draft := v.Draft
+	settings, err := v.Whole.Settings()
 	if err != nil {
 		return state{}, err
-	}
-	settings, err := draft.Patch.Over(at.house.Settings)
-	if err != nil {
-		return state{}, fmt.Errorf("draft of placement %d: %w", p.ID, err)
 	}
 	if instead != nil {
 		settings = *instead
 	}
-	f, err := d.factsFor(v, settings)
+	f, err := d.factsFor(v.Whole, settings)
 	if err != nil {
 		return state{}, err
 	}
@@ -261,12 +246,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		return state{}, err
 	}
 	s.Stands, s.Met = pages, proof.Meet(f, settings, at.house.Terms, site, widths)
-	version, err := d.Store.PublishedVersion(ctx, p)
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-	case err != nil:
-		return state{}, err
-	default:
+	if version := v.Version; version.Number > 0 {
 		s.Version, s.Published, s.Since = version.Number, true, version.PublishedAt.Format("2 January 2006, 15:04")
 		s.Unseen = setting.Changes(version.Settings, settings)
 		s.Behind = d.behind(pages, version.Settings, f.Pages)

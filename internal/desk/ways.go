@@ -73,7 +73,7 @@ func (d *Desk) ways(c *echo.Context) error {
 		return err
 	}
 	out := waysView{benchView: v, Ways: wayChoices, Live: v.Placement.Published != nil}
-	settings, err := d.Store.DraftSettings(c.Request().Context(), v.Placement)
+	settings, err := v.Whole.Settings()
 	if err != nil {
 		return err
 	}
@@ -130,7 +130,7 @@ func (d *Desk) written(c *echo.Context, v benchView) (embed.Choice, string, stri
 		}
 		choice.Own = &embed.OwnPicture{Address: d.PublicURL + site.PictureAt(p, p.Widths[0]), Width: p.Width, Height: p.Height}
 	}
-	settings, err := d.Store.DraftSettings(ctx, v.Placement)
+	settings, err := v.Whole.Settings()
 	if err != nil {
 		return choice, "", "", err
 	}
@@ -165,7 +165,7 @@ func (d *Desk) tryWay(c *echo.Context) error {
 	if choice.Way == embed.Bare {
 		inline := choice
 		inline.Way = embed.Inline
-		settings, err := d.Store.DraftSettings(c.Request().Context(), v.Placement)
+		settings, err := v.Whole.Settings()
 		if err != nil {
 			return err
 		}

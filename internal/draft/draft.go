@@ -8,7 +8,7 @@
 // maker saw; what comes of it where that is not the one that holds is for the command
 // to say (see core/merge).
 //
-// Whoever adds a step holds the lock of the row that the draft is of, and keeps there
+// Whoever adds a step holds the lock of the row that the draft is of; that row keeps
 // which revision holds.
 package draft
 
@@ -70,19 +70,19 @@ func Read[T any](s Step) (T, error) {
 	return out, nil
 }
 
+// holders are the tables that keep by themselves which revision of a draft holds. Of
+// other kinds, more than that is kept, by whoever adds a step.
+var holders = map[Kind]string{Placement: "placements", Page: "web_pages"}
+
 // Begin makes the first step of a draft, with a revision of its own.
 func Begin(tx *gorm.DB, kind Kind, subject, revision int64, by string, content any) (Step, error) {
-	return add(tx, Step{Kind: kind, Subject: subject, Revision: revision, MadeBy: by}, content)
-}
-
-func add(tx *gorm.DB, s Step, content any) (Step, error) {
-	b, err := json.Marshal(content)
-	if err != nil {
-		return s, fmt.Errorf("write a step of %s %d: %w", s.Kind, s.Subject, err)
+	s := Step{Kind: kind, Subject: subject, Revision: revision, MadeBy: by, MadeAt: time.Now().UTC()}
+	var err error
+	if s.Content, err = json.Marshal(content); err != nil {
+		return s, fmt.Errorf("write a step of %s %d: %w", kind, subject, err)
 	}
-	s.Content, s.MadeAt = b, time.Now().UTC()
 	if err := tx.Create(&s).Error; err != nil {
-		return s, fmt.Errorf("keep a step of %s %d: %w", s.Kind, s.Subject, err)
+		return s, fmt.Errorf("keep a step of %s %d: %w", kind, subject, err)
 	}
 	return s, nil
 }
@@ -129,15 +129,26 @@ func Move(tx *gorm.DB, now Step, by string, way int) (Step, error) {
 	return after(tx, now, next, there.Content)
 }
 
+// after adds a step behind the last one, and has it hold, in one statement.
 func after(tx *gorm.DB, now, next Step, content any) (Step, error) {
-	var last int64
-	if err := tx.Model(&Step{}).Where("kind = ? AND subject = ?", now.Kind, now.Subject).Select("coalesce(max(revision), 0)").Scan(&last).Error; err != nil {
-		return now, fmt.Errorf("count steps of %s %d: %w", now.Kind, now.Subject, err)
+	next.Kind, next.Subject, next.MadeAt = now.Kind, now.Subject, time.Now().UTC()
+	var err error
+	if next.Content, err = json.Marshal(content); err != nil {
+		return next, fmt.Errorf("write a step of %s %d: %w", now.Kind, now.Subject, err)
 	}
-	next.Kind, next.Subject, next.Revision = now.Kind, now.Subject, max(last, now.Revision)+1
-	next, err := add(tx, next, content)
+	// Steps of before this log may lie ahead of the one that holds.
+	sql := `INSERT INTO draft_steps (kind, subject, revision, content, back, forth, made_by, made_at)
+		SELECT @kind, @subject, greatest(coalesce(max(revision), 0), @now) + 1, CAST(@content AS jsonb), CAST(@back AS bigint), CAST(@forth AS bigint), @by, @at
+		FROM draft_steps WHERE kind = @kind AND subject = @subject RETURNING revision`
+	if table, is := holders[now.Kind]; is {
+		sql = `WITH added AS (` + sql + `) UPDATE ` + table + ` SET step = added.revision, updated_at = @at FROM added WHERE id = @subject RETURNING added.revision`
+	}
+	err = tx.Raw(sql, map[string]any{"kind": next.Kind, "subject": next.Subject, "now": now.Revision, "content": string(next.Content), "back": next.Back, "forth": next.Forth, "by": next.MadeBy, "at": next.MadeAt}).Scan(&next.Revision).Error
 	if err != nil {
-		return next, err
+		return next, fmt.Errorf("keep a step of %s %d: %w", now.Kind, now.Subject, err)
+	}
+	if next.Revision == 0 {
+		return next, fmt.Errorf("keep a step of %s %d: there is none", now.Kind, now.Subject)
 	}
 	if next.Revision%20 == 0 { // now and then is enough
 		err = tx.Where("kind = ? AND subject = ? AND revision <= ?", next.Kind, next.Subject, next.Revision-Kept).Delete(&Step{}).Error

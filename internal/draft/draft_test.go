@@ -26,7 +26,7 @@ func TestUndoAndRedoAreThoseOfTwoStacks(t *testing.T) {
 	t.Cleanup(func() { conn.Close() })
 	r := rand.New(rand.NewPCG(15, 27))
 	for subject := range int64(6) {
-		now, err := draft.Begin(db, draft.Page, subject+1, 1, "Maren", 0)
+		now, err := draft.Begin(db, draft.Collection, subject+1, 1, "Maren", 0)
 		require.NoError(t, err)
 		here, back, forth := 0, []int{}, []int{}
 		for i := range 60 {
@@ -54,7 +54,7 @@ func TestUndoAndRedoAreThoseOfTwoStacks(t *testing.T) {
 				now, back, here, forth = next, append(back, here), forth[len(forth)-1], forth[:len(forth)-1]
 			}
 			assert.Equal(t, last+1, now.Revision)
-			held, err := draft.Hold(db, draft.Page, subject+1, now.Revision)
+			held, err := draft.Hold(db, draft.Collection, subject+1, now.Revision)
 			require.NoError(t, err)
 			var content int
 			require.NoError(t, json.Unmarshal(held.Content, &content))
@@ -63,6 +63,6 @@ func TestUndoAndRedoAreThoseOfTwoStacks(t *testing.T) {
 			assert.Equal(t, "Piet", held.MadeBy)
 		}
 	}
-	_, err = draft.Hold(db, draft.Page, 1, 9999)
+	_, err = draft.Hold(db, draft.Collection, 1, 9999)
 	assert.ErrorIs(t, err, draft.ErrGone)
 }

@@ -234,19 +234,12 @@ func (r *Reader) keptOf(ctx context.Context, key string) (shown, error) {
 const mostKnown = 200
 
 func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
-	p, err := r.Store.PlacementByKey(ctx, key)
+	k, err := r.Store.ShownByKey(ctx, key)
 	if err != nil {
 		return shown{}, err
 	}
-	v, err := r.Store.PublishedVersion(ctx, p)
-	if err != nil {
-		return shown{}, err
-	}
-	e, err := r.Store.Edition(ctx, v.EditionID)
-	if err != nil {
-		return shown{}, err
-	}
-	return r.show(ctx, shown{base: "/r/" + p.Key, settings: v.Settings, edition: e, standing: access.Standing{Published: true, Holds: e.Holds()}}, p)
+	return shown{base: "/r/" + k.Placement.Key, title: k.Document.Title, placement: k.Placement.ID, settings: k.Version.Settings, edition: k.Edition,
+		standing: access.Standing{Published: true, Holds: k.Edition.Holds()}}, nil
 }
 
 // draft finds the draft of a placement by its number.
@@ -256,26 +249,16 @@ func (r *Reader) draft(c *echo.Context, who access.Who) (shown, error) {
 	if err != nil {
 		return shown{}, store.ErrNotFound
 	}
-	p, err := r.Store.Placement(ctx, id)
+	w, err := r.Store.Whole(ctx, id)
 	if err != nil {
 		return shown{}, err
 	}
-	settings, err := r.Store.DraftSettings(ctx, p)
+	settings, err := w.Settings()
 	if err != nil {
 		return shown{}, err
 	}
-	e, err := r.Store.LatestEdition(ctx, p.DocumentID)
-	if err != nil {
-		return shown{}, err
-	}
-	return r.show(ctx, shown{base: fmt.Sprintf("/stage/%d", p.ID), settings: settings, edition: e,
-		standing: access.Standing{Published: p.Published != nil, Draft: true, Holds: e.Holds()}, who: who}, p)
-}
-
-func (r *Reader) show(ctx context.Context, s shown, p store.Placement) (shown, error) {
-	d, err := r.Store.Document(ctx, p.DocumentID)
-	s.title, s.placement = d.Title, p.ID
-	return s, err
+	return shown{base: fmt.Sprintf("/stage/%d", id), title: w.Document.Title, placement: id, settings: settings, edition: w.Edition,
+		standing: access.Standing{Published: w.Placement.Published != nil, Draft: true, Holds: w.Edition.Holds()}, who: who}, nil
 }
 
 // pageOf reads the page number of a request.

@@ -74,6 +74,10 @@ func (s *Site) Draw(ctx context.Context, p webpage.Page, editing bool) (Drawn, e
 
 func (s *Site) draw(ctx context.Context, p webpage.Page, said wording, editing bool) (Drawn, error) {
 	out := Drawn{Frames: map[string]Framed{}}
+	on, err := s.standing(ctx, p)
+	if err != nil {
+		return out, err
+	}
 	rows := []rowView{}
 	first := true
 	for _, r := range p.Rows {
@@ -81,7 +85,7 @@ func (s *Site) draw(ctx context.Context, p webpage.Page, said wording, editing b
 		for at, c := range r.Columns {
 			column := columnView{}
 			for _, b := range c.Blocks {
-				v, err := s.block(ctx, b, &out, editing)
+				v, err := s.block(ctx, b, on, &out, editing)
 				if err != nil {
 					return out, err
 				}
@@ -111,7 +115,7 @@ func (s *Site) draw(ctx context.Context, p webpage.Page, said wording, editing b
 	return out, nil
 }
 
-func (s *Site) block(ctx context.Context, b webpage.Block, out *Drawn, editing bool) (blockView, error) {
+func (s *Site) block(ctx context.Context, b webpage.Block, on standing, out *Drawn, editing bool) (blockView, error) {
 	v := blockView{Block: b}
 	var err error
 	switch b.Kind {
@@ -127,11 +131,11 @@ func (s *Site) block(ctx context.Context, b webpage.Block, out *Drawn, editing b
 			v.Missing = "It needs words and an address."
 		}
 	case webpage.Picture:
-		err = s.pictured(ctx, b, &v)
+		pictured(b, on, &v)
 	case webpage.Collection:
-		err = s.collected(ctx, b, &v)
+		collected(b, on, &v)
 	case webpage.Placement:
-		err = s.framed(ctx, b, &v, out, editing)
+		err = s.framed(ctx, b, on, &v, out, editing)
 	}
 	return v, err
 }
@@ -145,79 +149,85 @@ func missing(b webpage.Block, what string) string {
 	return "The " + what + " that stood here was removed. Choose another one, or take this away."
 }
 
-func (s *Site) pictured(ctx context.Context, b webpage.Block, v *blockView) error {
-	p, err := s.Store.Picture(ctx, b.Of)
-	if errors.Is(err, store.ErrNotFound) {
-		v.Missing = missing(b, "picture")
-		return nil
+// standing is what stands on a page, as it is read at once.
+type standing struct {
+	shown       map[int64]store.Shown // documents that readers see
+	pictures    map[int64]store.Picture
+	collections map[int64]store.Collection
+}
+
+func (s *Site) standing(ctx context.Context, p webpage.Page) (on standing, err error) {
+	of := map[webpage.Kind][]int64{}
+	for _, b := range p.Blocks() {
+		if b.Of > 0 {
+			of[b.Kind] = append(of[b.Kind], b.Of)
+		}
 	}
-	if err != nil {
-		return err
+	if on.shown, err = s.Store.ShownByID(ctx, of[webpage.Placement]...); err != nil {
+		return on, err
+	}
+	if on.pictures, err = s.Store.PicturesByID(ctx, of[webpage.Picture]...); err != nil {
+		return on, err
+	}
+	on.collections, err = s.Store.CollectionsByID(ctx, of[webpage.Collection]...)
+	return on, err
+}
+
+func pictured(b webpage.Block, on standing, v *blockView) {
+	p, there := on.pictures[b.Of]
+	if !there {
+		v.Missing = missing(b, "picture")
+		return
 	}
 	var set []string
 	for _, w := range p.Widths {
 		set = append(set, fmt.Sprintf("%s %dw", PictureAt(p, w), w))
 	}
 	v.Picture = pictureView{Src: PictureAt(p, p.Widths[len(p.Widths)-1]), Srcset: strings.Join(set, ", "), Width: p.Width, Height: p.Height}
-	return nil
 }
 
-func (s *Site) collected(ctx context.Context, b webpage.Block, v *blockView) error {
-	c, err := s.Store.Collection(ctx, b.Of)
-	if errors.Is(err, store.ErrNotFound) {
+func collected(b webpage.Block, on standing, v *blockView) {
+	c, there := on.collections[b.Of]
+	if !there {
 		v.Missing = missing(b, "collection")
-		return nil
+		return
 	}
 	v.Title, v.Src, v.Height = c.Content.Name, "/c/"+c.Key, c.Content.Height
-	return err
 }
 
 // framed sets a document: its frame is that of its placement, as readers see
 // it, with what this page differs in.
-func (s *Site) framed(ctx context.Context, b webpage.Block, v *blockView, out *Drawn, editing bool) error {
-	p, err := s.Store.Placement(ctx, b.Of)
-	if errors.Is(err, store.ErrNotFound) {
-		v.Missing = missing(b, "document")
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	d, err := s.Store.Document(ctx, p.DocumentID)
-	if err != nil {
-		return err
-	}
-	f := Framed{Title: d.Title, Placement: p.ID}
-	version, err := s.Store.PublishedVersion(ctx, p)
-	switch {
-	case errors.Is(err, store.ErrNotFound):
+func (s *Site) framed(ctx context.Context, b webpage.Block, on standing, v *blockView, out *Drawn, editing bool) error {
+	var f Framed
+	if k, there := on.shown[b.Of]; there {
+		f = Framed{Title: k.Document.Title, Placement: b.Of, Edition: k.Edition, Base: k.Version.Settings, Published: true}
+		v.Src = "/r/" + k.Placement.Key
+	} else {
+		w, err := s.Store.Whole(ctx, b.Of)
+		if errors.Is(err, store.ErrNotFound) {
+			v.Missing = missing(b, "document")
+			return nil
+		}
+		if err != nil {
+			return err
+		}
 		v.Missing = "Readers see a polite note here until this document is published on its bench."
 		// What is withdrawn is not named to readers, either.
 		if !editing {
 			return nil
 		}
-		v.Title = d.Title
-		if f.Base, err = s.Store.DraftSettings(ctx, p); err != nil {
+		f = Framed{Title: w.Document.Title, Placement: b.Of, Edition: w.Edition}
+		if f.Base, err = w.Settings(); err != nil {
 			return err
 		}
-		if f.Edition, err = s.Store.LatestEdition(ctx, p.DocumentID); err != nil {
-			return err
-		}
-		v.Src = fmt.Sprintf("/stage/%d", p.ID)
-	case err != nil:
-		return err
-	default:
-		f.Base, f.Published = version.Settings, true
-		if f.Edition, err = s.Store.Edition(ctx, version.EditionID); err != nil {
-			return err
-		}
-		v.Src = "/r/" + p.Key
+		v.Title, v.Src = w.Document.Title, fmt.Sprintf("/stage/%d", b.Of)
 	}
+	var err error
 	if f.Settings, err = b.Set.Over(f.Base); err != nil {
 		return fmt.Errorf("set the size of a document: %w", err)
 	}
 	f.Style = frame.CSS(f.Settings, frame.PagesOf(f.Edition.AllSheets()))
-	if v.Title = d.Title; f.Published && f.Base.Guarded && !editing {
+	if v.Title = f.Title; f.Published && f.Base.Guarded && !editing {
 		v.Title = "" // only who was invited may know it
 	}
 	out.Frames[b.ID] = f

@@ -65,43 +65,29 @@ func (s *Site) page(c *echo.Context) error {
 // find reads what an address leads to at a moment, and until when that holds: pages come
 // and go as planned, this one and those that the navigation leads to.
 func (s *Site) find(ctx context.Context, path string, now time.Time) (f found, until time.Time, err error) {
-	id, moved, err := s.Store.WebPageAt(ctx, path)
+	p, err := s.Store.PublishedPage(ctx, path, now)
 	if err != nil {
 		return f, until, err
 	}
-	turns, err := s.Store.Turns(ctx, id)
-	if err != nil {
-		return f, until, err
-	}
-	holds := webpage.Holding(turns, now)
-	if holds == 0 {
-		return f, until, fmt.Errorf("the page at %q: %w", path, store.ErrNotFound)
-	}
-	until = sooner(until, turns, now)
-	if moved {
-		to, err := s.Store.PathOf(ctx, id)
-		f.to = Address(to)
-		return f, until, err
-	}
-	version, err := s.Store.WebPageVersionAt(ctx, id, holds)
-	if err != nil {
-		return f, until, err
+	until = sooner(until, p.Next)
+	if p.Path != path {
+		f.to = Address(p.Path)
+		return f, until, nil
 	}
 	var around time.Time
-	if f.view, around, err = s.whole(ctx, id, version.Content, now); err != nil {
+	if f.view, around, err = s.whole(ctx, p.WebPageID, path, p.Content, now); err != nil {
 		return f, until, err
 	}
-	if !around.IsZero() && (until.IsZero() || around.Before(until)) {
-		until = around
+	if !around.IsZero() {
+		until = sooner(until, &around)
 	}
 	return f, until, nil
 }
 
-// sooner is a time, or the next of turns if that comes before.
-func sooner(until time.Time, turns []webpage.Turn, now time.Time) time.Time {
-	planned := webpage.Planned(turns, now)
-	if len(planned) > 0 && (until.IsZero() || planned[0].Due.Before(until)) {
-		return planned[0].Due
+// sooner is a time, zero for never, or another one if that comes before.
+func sooner(until time.Time, next *time.Time) time.Time {
+	if next != nil && (until.IsZero() || next.Before(until)) {
+		return *next
 	}
 	return until
 }
@@ -111,7 +97,7 @@ func Address(path string) string { return strings.TrimSuffix("/pages/"+path, "/"
 
 // whole puts content into the site's frame, as that is at a moment; until is when what
 // the navigation leads to changes by itself, or zero.
-func (s *Site) whole(ctx context.Context, id int64, content webpage.Page, now time.Time) (v pageView, until time.Time, err error) {
+func (s *Site) whole(ctx context.Context, id int64, path string, content webpage.Page, now time.Time) (v pageView, until time.Time, err error) {
 	v = pageView{Page: content}
 	f, err := s.Store.SiteFrame(ctx)
 	if err != nil {
@@ -122,43 +108,41 @@ func (s *Site) whole(ctx context.Context, id int64, content webpage.Page, now ti
 	if err != nil {
 		return v, until, err
 	}
-	leads := []int64{id}
+	var linked []int64
 	for _, l := range f.Content.Links {
 		if l.Page != 0 {
-			leads = append(leads, l.Page)
+			linked = append(linked, l.Page)
 		}
 	}
-	paths, err := s.Store.Paths(ctx, leads...)
+	leads, err := s.Store.Leads(ctx, now, linked...)
 	if err != nil {
 		return v, until, err
 	}
-	turnsOf, err := s.Store.TurnsOf(ctx, leads[1:]...)
-	if err != nil {
-		return v, until, err
-	}
-	v.Name, v.Content, v.Over, v.Address = f.Content.Name, drawn.HTML, drawn.Over, s.Public+Address(paths[id])
+	v.Name, v.Content, v.Over, v.Address = f.Content.Name, drawn.HTML, drawn.Over, s.Public+Address(path)
 	if v.Footer, err = Set(f.Content.Footer); err != nil {
 		return v, until, err
 	}
 	for _, l := range f.Content.Links {
 		n := navView{Label: l.Label, Address: l.Address, Here: l.Page == id && l.Page != 0}
 		if l.Page != 0 {
-			path, there := paths[l.Page]
+			to, there := leads[l.Page]
 			if !there {
 				continue
 			}
-			turns := turnsOf[l.Page]
-			until = sooner(until, turns, now)
-			if webpage.Holding(turns, now) == 0 {
+			until = sooner(until, to.Next)
+			if to.Version == 0 {
 				continue // it would lead to nothing
 			}
-			n.Address = Address(path)
+			n.Address = Address(to.Path)
 		}
 		v.Nav = append(v.Nav, n)
 	}
-	for _, path := range paths {
-		if path == "" {
-			v.Home = Address("")
+	for _, to := range leads {
+		if to.Path == "" {
+			until = sooner(until, to.Next)
+			if to.Version > 0 || to.WebPageID == id {
+				v.Home = Address("")
+			}
 		}
 	}
 	v.Bold = slices.ContainsFunc(v.Nav, func(n navView) bool { return n.Here }) || strings.Contains(string(v.Content), "<strong>") || strings.Contains(string(v.Content), `class="press"`)
@@ -175,7 +159,11 @@ func Accent(f webpage.Frame) template.CSS {
 
 // Preview is a page as readers would get it if it were published now.
 func (s *Site) Preview(c *echo.Context, id int64, content webpage.Page) error {
-	v, _, err := s.whole(c.Request().Context(), id, content, time.Now())
+	path, err := s.Store.PathOf(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	v, _, err := s.whole(c.Request().Context(), id, path, content, time.Now())
 	if err != nil {
 		return err
 	}

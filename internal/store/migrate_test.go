@@ -79,9 +79,10 @@ func TestAnInstallationMovesOver(t *testing.T) {
 	again.Revision = house.Revision
 	assert.Equal(t, house, again, "undo leads back to what was in force before the migration")
 
-	id, moved, err := s.WebPageAt(ctx, "visit")
+	seen, err := s.PublishedPage(ctx, "visit", time.Now())
 	require.NoError(t, err)
-	assert.True(t, moved)
+	assert.NotEqual(t, "visit", seen.Path, "it has moved")
+	id := seen.WebPageID
 	page, err := s.WebPageDraft(ctx, id)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Visiting", "Piet Holm"}, []string{page.Content.Title, page.MadeBy})

@@ -176,13 +176,13 @@ func membersOf(p setting.Patch) merge.Members {
 	return out
 }
 
-// ChangeDraft has next make a change out of a draft as its maker saw it, brings it into
-// the one that holds, in one transaction, and gives the revision and what others made
-// meanwhile beside it; a *draft.Clash where they changed the same. next gives nil where
+// ChangeDraft has change make one out of a draft as its maker saw it, brings it into
+// the one that holds, in one transaction, and gives the draft with house style, and what
+// others made meanwhile beside it; a *draft.Clash where they changed the same. change gives nil where
 // what was begun with stays. check may refuse what comes of it, for a reason of its own;
 // then nothing is changed.
-func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next func(Below) (setting.Patch, *Start, error), check func(patch setting.Patch, house House) error) (revision int64, others []draft.Made, err error) {
-	revision, err = s.onDraft(ctx, id, true, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
+func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, change func(Below) (setting.Patch, *Start, error), check func(patch setting.Patch, house House) error) (is Below, others []draft.Made, err error) {
+	err = s.onDraft(ctx, id, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
 		holds, err := draftOf(now)
 		if err != nil {
 			return now, err
@@ -197,7 +197,7 @@ func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next
 				return now, err
 			}
 		}
-		mine, start, err := next(Below{saw, house})
+		mine, start, err := change(Below{saw, house})
 		if err != nil {
 			return now, err
 		}
@@ -206,58 +206,68 @@ func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, next
 			return now, err
 		}
 		others = made
-		is := placed{setting.Patch{}, holds.Starter, holds.Reason}
+		next := placed{setting.Patch{}, holds.Starter, holds.Reason}
 		for name, value := range merged {
-			is.Settings[setting.Key(name)] = value
+			next.Settings[setting.Key(name)] = value
 		}
 		if start != nil {
-			is.Starter, is.Reason = start.Starter, start.Reason
+			next.Starter, next.Reason = start.Starter, start.Reason
 		}
-		if err := check(is.Settings, house); err != nil {
+		if err := check(next.Settings, house); err != nil {
 			return now, err
 		}
 		if start == nil && len(merge.Changed(membersOf(holds.Patch), merged)) == 0 {
-			return now, nil // others made just that
+			// Others made just that.
+			held, err := draft.Hold(tx, draft.Placement, id, now.Revision)
+			holds.Undo, holds.Redo = held.Undo, held.Redo
+			is = Below{holds, house}
+			return now, err
 		}
-		return draft.Next(tx, now, by, is)
+		step, err := draft.Next(tx, now, by, next)
+		is = Below{Draft{Patch: next.Settings, Revision: step.Revision, Undo: true, Starter: next.Starter, Reason: next.Reason, By: step.MadeBy, At: step.MadeAt}, house}
+		return step, err
 	})
-	return revision, others, err
+	return is, others, err
 }
 
-// onDraft adds a step to a placement's draft, over house style where that is asked for.
-// House style is locked before any placement, here and wherever both are: whoever
-// changes it at once goes on from it to the placements.
-func (s *Store) onDraft(ctx context.Context, id int64, overHouse bool, add func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error)) (revision int64, err error) {
-	err = s.in(ctx, func(tx *gorm.DB) error {
-		var house House
-		var err error
-		if overHouse {
-			if house, err = readHouse(tx, "FOR SHARE"); err != nil {
-				return err
-			}
-		}
-		p, err := locked(tx, id)
+// standingDraft locks a placement and gives it with the step of its draft that holds, and house
+// style, which stays as it is until the transaction ends. Whoever needs both locks takes
+// the placement's first, here.
+func standingDraft(tx *gorm.DB, id int64) (Placement, draft.Step, House, error) {
+	p, err := locked(tx, id)
+	if err != nil {
+		return p, draft.Step{}, House{}, err
+	}
+	what, err := selected(tx, map[string]any{"s": &draft.Step{}})
+	if err != nil {
+		return p, draft.Step{}, House{}, err
+	}
+	var r wholeRow
+	err = tx.Raw(`SELECT `+what+`, `+houseColumns+` FROM draft_steps s, house_styles h
+		WHERE s.kind = 'placement' AND s.subject = ? AND s.revision = ? AND h.id = 1 FOR SHARE OF h`, id, p.Step).Take(&r).Error
+	if err != nil {
+		return p, draft.Step{}, House{}, found(err, fmt.Sprintf("draft of placement %d", id))
+	}
+	house, err := r.house()
+	return p, r.Step, house, err
+}
+
+// onDraft adds a step to a placement's draft, over house style as it is.
+func (s *Store) onDraft(ctx context.Context, id int64, add func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error)) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		_, now, house, err := standingDraft(tx, id)
 		if err != nil {
 			return err
 		}
-		now, err := draft.At(tx, draft.Placement, id, p.Step)
-		if err != nil {
-			return err
-		}
-		next, err := add(tx, house, now)
-		if err != nil {
-			return err
-		}
-		revision = next.Revision
-		return tx.Model(&p).Updates(map[string]any{"step": next.Revision}).Error
+		_, err = add(tx, house, now)
+		return err
 	})
-	return revision, err
 }
 
 // Redraft keeps settings as the next step of the draft, if a revision is still the one
 // that holds. What the draft was begun with stays.
 func (s *Store) Redraft(ctx context.Context, id, revision int64, patch setting.Patch) error {
-	_, err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
+	return s.onDraft(ctx, id, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
 		if err := draft.Seen(tx, now, revision, settingsOf); err != nil {
 			return now, err
 		}
@@ -267,13 +277,12 @@ func (s *Store) Redraft(ctx context.Context, id, revision int64, patch setting.P
 		}
 		return draft.Next(tx, now, "", placed{patch, d.Starter, d.Reason})
 	})
-	return err
 }
 
 // Move goes one step back (-1) or forward (+1) in a draft that stands where its maker
 // saw it, or gives a *draft.Stale. Where there is no such step it stays.
 func (s *Store) Move(ctx context.Context, id, revision int64, by string, way int) error {
-	_, err := s.onDraft(ctx, id, false, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
+	err := s.onDraft(ctx, id, func(tx *gorm.DB, _ House, now draft.Step) (draft.Step, error) {
 		if err := draft.Seen(tx, now, revision, settingsOf); err != nil {
 			return now, err
 		}
@@ -296,15 +305,7 @@ type Seen struct {
 // *draft.Stale, of the draft or of house style; check may refuse what it comes to.
 func (s *Store) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, check func(setting.Settings) error) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
-		house, err := readHouse(tx, "FOR SHARE") // before the placement (see onDraft)
-		if err != nil {
-			return err
-		}
-		p, err := locked(tx, id)
-		if err != nil {
-			return err
-		}
-		step, err := draft.At(tx, draft.Placement, id, p.Step)
+		p, step, house, err := standingDraft(tx, id)
 		if err != nil {
 			return err
 		}

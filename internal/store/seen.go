@@ -40,22 +40,24 @@ func (s *Store) NoteSeen(ctx context.Context, placement int64, page string, room
 // Seen gives the pages on which a placement was seen, the latest first, and how
 // often in columns of which widths.
 func (s *Store) Seen(ctx context.Context, placement int64) ([]SeenPage, map[int]int64, error) {
-	pages := []SeenPage{}
-	db := s.db.WithContext(ctx)
-	if err := db.Raw(`SELECT page, sum(times) AS times, max(last_seen) AS last_seen,
-		(array_agg(room_width ORDER BY last_seen DESC))[1] AS room_width, (array_agg(room_height ORDER BY last_seen DESC))[1] AS room_height FROM seen_pages WHERE placement_id = ? GROUP BY page ORDER BY 3 DESC, 1`, placement).Scan(&pages).Error; err != nil {
+	var rows []struct {
+		SeenPage
+		Width int
+		Whole bool // a page, and not a width
+	}
+	err := s.db.WithContext(ctx).Raw(`SELECT coalesce(page, '') AS page, coalesce(width, 0) AS width, grouping(page) = 0 AS whole, sum(times) AS times, max(last_seen) AS last_seen,
+		(array_agg(room_width ORDER BY last_seen DESC))[1] AS room_width, (array_agg(room_height ORDER BY last_seen DESC))[1] AS room_height
+		FROM seen_pages WHERE placement_id = ? GROUP BY GROUPING SETS ((page), (width)) ORDER BY max(last_seen) DESC, page`, placement).Scan(&rows).Error
+	if err != nil {
 		return nil, nil, fmt.Errorf("read where a placement stands: %w", err)
 	}
-	var rows []struct {
-		Width int
-		Times int64
-	}
-	if err := db.Raw(`SELECT width, sum(times) AS times FROM seen_pages WHERE placement_id = ? GROUP BY width`, placement).Scan(&rows).Error; err != nil {
-		return nil, nil, fmt.Errorf("read how wide a placement stands: %w", err)
-	}
-	widths := map[int]int64{}
+	pages, widths := []SeenPage{}, map[int]int64{}
 	for _, r := range rows {
-		widths[r.Width] = r.Times
+		if r.Whole {
+			pages = append(pages, r.SeenPage)
+		} else {
+			widths[r.Width] = r.Times
+		}
 	}
 	return pages, widths, nil
 }

@@ -162,15 +162,12 @@ func (s *Store) Rewrite(ctx context.Context, id, seen int64, by string, next fun
 // onPage adds a step to a page's draft.
 func (s *Store) onPage(ctx context.Context, id int64, add func(tx *gorm.DB, now draft.Step) (draft.Step, error)) error {
 	return s.in(ctx, func(tx *gorm.DB) error {
-		p, now, err := standingPage(tx, id)
+		_, now, err := standingPage(tx, id)
 		if err != nil {
 			return err
 		}
-		made, err := add(tx, now)
-		if err != nil {
-			return err
-		}
-		return tx.Model(&p).Updates(map[string]any{"step": made.Revision}).Error
+		_, err = add(tx, now)
+		return err
 	})
 }
 
@@ -254,11 +251,6 @@ func (s *Store) WebPageVersionAt(ctx context.Context, id int64, number int) (Web
 func (s *Store) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
 	turns, err := turnsOf(s.db.WithContext(ctx), id)
 	return turns[id], err
-}
-
-// TurnsOf reads the turns of some pages.
-func (s *Store) TurnsOf(ctx context.Context, ids ...int64) (map[int64][]webpage.Turn, error) {
-	return turnsOf(s.db.WithContext(ctx), ids...)
 }
 
 // mostTurns is how many turns of a page are read: the last ones that came, and all that
@@ -391,28 +383,6 @@ func (s *Store) PathOf(ctx context.Context, id int64) (string, error) {
 	var p webPagePath
 	err := s.db.WithContext(ctx).First(&p, "web_page_id = ? AND holds", id).Error
 	return p.Path, found(err, fmt.Sprintf("address of web page %d", id))
-}
-
-// Paths gives the addresses of some pages.
-func (s *Store) Paths(ctx context.Context, ids ...int64) (map[int64]string, error) {
-	out := make(map[int64]string, len(ids))
-	if len(ids) == 0 {
-		return out, nil
-	}
-	var rows []webPagePath
-	err := s.db.WithContext(ctx).Where("holds AND web_page_id IN ?", ids).Find(&rows).Error
-	for _, r := range rows {
-		out[r.WebPageID] = r.Path
-	}
-	return out, found(err, "addresses of web pages")
-}
-
-// WebPageAt gives the page that an address leads to, and whether the page has
-// another address now.
-func (s *Store) WebPageAt(ctx context.Context, path string) (id int64, moved bool, err error) {
-	var p webPagePath
-	err = s.db.WithContext(ctx).First(&p, "path = ?", path).Error
-	return p.WebPageID, !p.Holds, found(err, "web page")
 }
 
 // RemoveWebPage removes a page with all its versions.
