@@ -97,7 +97,7 @@ func runDemo(args []string) error {
 	if err := warm(ctx, c); err != nil {
 		return err
 	}
-	err = run(ctx, c, own, websiteURL+"/visiting", func(a *app.App) error {
+	err = run(ctx, c, own, how{jobs: true, standIn: websiteURL + "/visiting"}, func(a *app.App) error {
 		if err := demo.Seed(ctx, a, func(line string) { fmt.Println(line) }); err != nil {
 			return err
 		}

@@ -39,6 +39,8 @@ type server struct {
 	errors *said
 	more   []string // of its environment
 	before []string // the words that go before the program's own
+	args   []string // its own, or those of a server
+	quiet  bool     // it answers nobody
 	client *http.Client
 }
 
@@ -59,7 +61,10 @@ func newServer(t *testing.T) *server {
 
 func (s *server) start() {
 	s.t.Helper()
-	s.cmd, s.output = program(s.t, "serve"), &said{}
+	if s.args == nil {
+		s.args = []string{"serve"}
+	}
+	s.cmd, s.output = program(s.t, s.args...), &said{}
 	if len(s.before) > 0 {
 		environment := s.cmd.Env
 		s.cmd = exec.Command(s.before[0], append(s.before[1:len(s.before):len(s.before)], s.cmd.Args...)...)
@@ -71,6 +76,10 @@ func (s *server) start() {
 	s.errors = &said{}
 	s.cmd.Stdout, s.cmd.Stderr = s.output, io.MultiWriter(s.errors, os.Stderr)
 	require.NoError(s.t, s.cmd.Start())
+	if s.quiet {
+		require.Eventually(s.t, func() bool { return strings.Contains(s.output.String(), "works the jobs") }, 30*time.Second, 20*time.Millisecond, "it works")
+		return
+	}
 	require.Eventually(s.t, func() bool {
 		answer, err := http.Get(s.config.PublicURL + "/health")
 		if err != nil {

@@ -4,11 +4,14 @@ package main
 import (
 	"fmt"
 	"os"
+	"slices"
 )
 
 const usage = `usage: incipit COMMAND
 
-  serve                            serve with the configuration in the environment
+  serve [--no-jobs]                serve with the configuration in the environment
+  work                             work the jobs, beside servers with --no-jobs or without it
+  secrets renew                    make another secret for seals; those of before open for a day
   demo [--dir DIR] [--port N]      serve the demo with a PostgreSQL of its own
   warm                             compile the PDF engine into its cache folder
   inspect FILE [--json]            say what a PDF is
@@ -32,12 +35,20 @@ func main() {
 		os.Exit(2)
 	}
 	args := os.Args[2:]
+	if slices.ContainsFunc(args, func(a string) bool { return a == "-h" || a == "--help" }) {
+		fmt.Print(usage)
+		return
+	}
 	var err error
 	switch os.Args[1] {
 	case "worker":
 		err = worker(args)
 	case "serve":
 		err = serve(args)
+	case "work":
+		err = work(args)
+	case "secrets":
+		err = secrets(args)
 	case "demo":
 		err = runDemo(args)
 	case "warm":

@@ -4,7 +4,9 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"flag"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"os"
@@ -43,8 +45,14 @@ func engine(c config.Config, log *slog.Logger) (*pool.Pool, error) {
 		Workers: c.EngineWorkers, Waiting: c.PressQueue, Deadline: c.EngineDeadline, Log: log}), nil
 }
 
-// serve runs against the PostgreSQL and blob store of the environment.
-func serve([]string) error {
+// serve runs against the PostgreSQL and blob store of the environment. With --no-jobs
+// another process works the jobs (see work).
+func serve(args []string) error {
+	flags := flag.NewFlagSet("serve", flag.ContinueOnError)
+	noJobs := flags.Bool("no-jobs", false, "")
+	if err := parse(flags, args); err != nil {
+		return err
+	}
 	c, err := config.FromEnvironment()
 	if err != nil {
 		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
@@ -58,7 +66,7 @@ func serve([]string) error {
 	if err != nil {
 		return fmt.Errorf("listen on %s: %w", c.Address, err)
 	}
-	return run(ctx, c, l, "", func(a *app.App) error {
+	return run(ctx, c, l, how{jobs: !*noJobs}, func(a *app.App) error {
 		token, err := a.Accounts.OfferSetup(ctx)
 		if err != nil {
 			return err
@@ -83,8 +91,36 @@ func writable(dir string) error {
 	return errors.Join(f.Close(), os.Remove(f.Name()))
 }
 
-// run serves until ctx ends; ready is called once everything stands.
-func run(ctx context.Context, c config.Config, l net.Listener, standIn string, ready func(*app.App) error) error {
+// work works the jobs of the house and serves nobody: any number of such processes may
+// run beside any number of servers, on one database and one blob store.
+func work(args []string) error {
+	if err := parse(flag.NewFlagSet("work", flag.ContinueOnError), args); err != nil {
+		return err
+	}
+	c, err := config.FromEnvironment()
+	if err != nil {
+		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
+	}
+	ctx, stop := stopping()
+	defer stop()
+	if err := store.Migrate(ctx, c.DatabaseURL); err != nil {
+		return err
+	}
+	return run(ctx, c, nil, how{jobs: true}, func(*app.App) error {
+		fmt.Println("Incipit works the jobs")
+		return nil
+	})
+}
+
+// how says what a process does: work jobs; and where the demo's other website is.
+type how struct {
+	jobs    bool
+	standIn string
+}
+
+// run serves on a listener, if there is one, until ctx ends; ready is called once
+// everything stands.
+func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func(*app.App) error) error {
 	log := logger()
 	if err := writable(c.EngineCache); err != nil {
 		return fmt.Errorf("the folder of the compiled engine cannot be written to: %w; name another one in INCIPIT_ENGINE_CACHE", err)
@@ -96,7 +132,7 @@ func run(ctx context.Context, c config.Config, l net.Listener, standIn string, r
 		return err
 	}
 	defer workers.Close()
-	a, err := app.New(ctx, app.Options{Config: c, Engine: workers, Log: log, StandIn: standIn})
+	a, err := app.New(ctx, app.Options{Config: c, Engine: workers, Log: log, StandIn: h.standIn})
 	if err != nil {
 		return err
 	}
@@ -112,12 +148,31 @@ func run(ctx context.Context, c config.Config, l net.Listener, standIn string, r
 			log.Error("the PDF engine does not start", "error", err)
 		}
 	}()
-	if err := a.Work(ctx); err != nil {
-		return err
+	a.Watch(ctx)
+	if h.jobs {
+		if err := a.Work(ctx); err != nil {
+			return err
+		}
 	}
 	defer a.Rest(context.WithoutCancel(ctx))
 	if err := ready(a); err != nil {
 		return err
 	}
+	if l == nil {
+		<-ctx.Done()
+		return nil
+	}
 	return a.Serve(ctx, l)
+}
+
+// parse reads the flags of a command that takes nothing else.
+func parse(flags *flag.FlagSet, args []string) error {
+	flags.SetOutput(io.Discard)
+	if err := flags.Parse(args); err != nil {
+		return badUse{fmt.Errorf("%s: %w", flags.Name(), err)}
+	}
+	if flags.NArg() > 0 {
+		return badUse{fmt.Errorf("%s: there is nothing to do with %q", flags.Name(), flags.Arg(0))}
+	}
+	return nil
 }

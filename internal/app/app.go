@@ -64,6 +64,8 @@ type App struct {
 	site    *site.Site
 	back    *store.Store // for jobs
 	jobPool *pgxpool.Pool
+	leases  *store.Leases
+	working bool // jobs are worked here
 	jobs    *river.Client[pgx.Tx]
 }
 
@@ -102,8 +104,21 @@ func New(ctx context.Context, o Options) (*App, error) {
 	return a, nil
 }
 
+// secrets gives what keys for seals are made of: the operator's, or else the database's.
+func (a *App) secrets(ctx context.Context) ([][]byte, error) {
+	if len(a.Config.Secrets) > 0 {
+		return a.Config.Secrets, nil
+	}
+	return a.Store.SealSecrets(ctx)
+}
+
 func (a *App) build(o Options) error {
 	var err error
+	if len(a.Config.Secrets) > 0 {
+		if err := a.Store.SealWith(context.Background(), a.Config.Secrets...); err != nil {
+			return err
+		}
+	}
 	if a.Accounts, err = account.New(a.Store); err != nil {
 		return err
 	}
@@ -120,7 +135,7 @@ func (a *App) build(o Options) error {
 	sessions.HashTokenInStore = true
 
 	public := strings.TrimSuffix(o.Config.PublicURL, "/")
-	if a.viewer, err = reader.New(a.Store, a.Blobs, a.Press, files, public); err != nil {
+	if a.viewer, err = reader.New(a.Store, a.Blobs, a.Press, files, public, a.secrets); err != nil {
 		return err
 	}
 	if a.site, err = site.New(a.Store, a.Blobs, files, public); err != nil {
@@ -181,6 +196,8 @@ func (a *App) build(o Options) error {
 	// Jobs have connections of their own.
 	behind := *a.Intake
 	behind.Store = a.back
+	a.leases = a.Store.Leases()
+	behind.Leases = a.leases
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &intake.Examiner{Intake: &behind})
 	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
@@ -214,9 +231,17 @@ func fetcher(standIn string) *fetch.Fetcher {
 	return f
 }
 
-// Work takes up examinations that were left unfinished and starts the job
-// workers.
+// Watch begins to look at what goes on around: what other servers change, whether the
+// database answers, what is kept.
+func (a *App) Watch(ctx context.Context) {
+	go a.Store.Watch(ctx)
+	go a.survey(ctx)
+	go a.goOn(ctx)
+}
+
+// Work takes up what was left unfinished and starts the job workers.
 func (a *App) Work(ctx context.Context) error {
+	a.working = true
 	if n, err := a.Intake.Resume(ctx); err != nil {
 		return err
 	} else if n > 0 {
@@ -225,9 +250,6 @@ func (a *App) Work(ctx context.Context) error {
 	if err := placing.Resume(ctx, a.Store); err != nil {
 		return err
 	}
-	go a.Store.Watch(ctx)
-	go a.survey(ctx)
-	go a.goOn(ctx)
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}
@@ -281,6 +303,10 @@ func (a *App) goOn(ctx context.Context) {
 
 // Rest stops the job workers; what they are at is taken up at the next start.
 func (a *App) Rest(ctx context.Context) {
+	if !a.working {
+		return
+	}
+	defer a.leases.Close(ctx)
 	if err := a.jobs.StopAndCancel(ctx); err != nil {
 		a.log.Warn("job workers did not stop in time", "error", err)
 	}

@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"incipit/internal/machine"
+	"incipit/internal/seal"
 )
 
 // Config is everything that a server is told from outside.
@@ -41,13 +42,14 @@ type Config struct {
 	Connections     int            // with the database
 	StopWithin      time.Duration  // that a stop lets requests under way have
 	SecurityContact string         // mailto: or https:, "" if none is given
+	Secrets         [][]byte       // that keys for seals are made of, the newest first; none has the database keep them
 }
 
 // Names lists the variables that mean something.
 func Names() []string {
 	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB", "INCIPIT_MEMORY_MB",
 		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE", "INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
-		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT"}
+		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS"}
 }
 
 // FromEnvironment reads the configuration. The error joins one message for
@@ -125,6 +127,12 @@ func Read(look func(string) (string, bool)) (Config, error) {
 			r.wrong("INCIPIT_TRUSTED_PROXIES", text, "write addresses or ranges, as in 10.0.0.7, 192.168.0.0/16")
 		}
 		c.Proxies = append(c.Proxies, p.Masked())
+	}
+	for _, text := range strings.FieldsFunc(r.text("INCIPIT_SECRETS", ""), func(c rune) bool { return c == ',' || c == ' ' }) {
+		if len(text) < seal.Least {
+			r.wrong("INCIPIT_SECRETS", "(not shown)", fmt.Sprintf("each has %d characters at least, as openssl rand -base64 32 gives", seal.Least))
+		}
+		c.Secrets = append(c.Secrets, []byte(text))
 	}
 	if s := c.SecurityContact; s != "" && !strings.HasPrefix(s, "mailto:") && !strings.HasPrefix(s, "https://") || strings.ContainsAny(s, "\r\n") {
 		r.wrong("INCIPIT_SECURITY_CONTACT", s, "write mailto:somebody@harrowmere.example, or an https address")

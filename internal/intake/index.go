@@ -51,6 +51,10 @@ func (*Indexer) Timeout(*river.Job[IndexArgs]) time.Duration { return 30 * time.
 // Work reads what has not been read yet. A page that cannot be read has no
 // text.
 func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
+	return w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job) })
+}
+
+func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	in := w.Intake
 	ctx = share.As(ctx, share.Later)
 	e, there, err := in.edition(ctx, job.Args.Edition)

@@ -32,6 +32,8 @@ type Intake struct {
 	Blobs    *blob.Store
 	Engine   pdf.Engine
 	MaxBytes int64
+	// Leases keep two processes from the same job; nil where there is only one.
+	Leases *store.Leases
 }
 
 // FilesPrefix is the prefix of the keys that files are kept under.

@@ -49,6 +49,10 @@ func (*Examiner) Timeout(*river.Job[ExamineArgs]) time.Duration { return 15 * ti
 // Work examines one edition. A problem of the file is noted and ends the job;
 // any other error is tried again.
 func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error {
+	return w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job) })
+}
+
+func (w *Examiner) work(ctx context.Context, job *river.Job[ExamineArgs]) error {
 	in := w.Intake
 	ctx = share.As(ctx, share.Soon)
 	e, there, err := in.edition(ctx, job.Args.Edition)
@@ -73,6 +77,25 @@ func (w *Examiner) Work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 			pdf.Problemf("failed", "The file could not be examined, though it was tried several times; the file is not to blame.")))
 	}
 	return fmt.Errorf("examine edition %d: %w", e.ID, err)
+}
+
+// busy is how long a job waits for another process that is at the same.
+const busy = 10 * time.Second
+
+// alone does the work of a job while nobody else is at the same; else it comes again.
+func (in *Intake) alone(ctx context.Context, kind string, edition int64, work func(context.Context) error) error {
+	if in.Leases == nil {
+		return work(ctx)
+	}
+	release, ok, err := in.Leases.Take(ctx, kind, edition)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return river.JobSnooze(busy)
+	}
+	defer release()
+	return work(ctx)
 }
 
 // edition reads the edition that a job is about; it may have been removed

@@ -70,6 +70,10 @@ func (*Measurer) Timeout(*river.Job[MeasureArgs]) time.Duration { return 10 * ti
 // stays unknown; any other error is tried again, and stays unknown at last:
 // nobody waits for ever.
 func (w *Measurer) Work(ctx context.Context, job *river.Job[MeasureArgs]) error {
+	return w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job) })
+}
+
+func (w *Measurer) work(ctx context.Context, job *river.Job[MeasureArgs]) error {
 	in := w.Intake
 	e, there, err := in.edition(ctx, job.Args.Edition)
 	if err != nil || !there {

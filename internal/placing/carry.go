@@ -49,9 +49,5 @@ func (w *Carrier) Work(ctx context.Context, _ *river.Job[CarryArgs]) error {
 // Resume makes sure that what is left to be carried has a job: after a crash nobody else
 // may be at it.
 func Resume(ctx context.Context, s *store.Store) error {
-	open, err := s.Carrying(ctx)
-	if err != nil || !open {
-		return err
-	}
-	return s.Enqueue(ctx, CarryArgs{})
+	return s.ResumeCarrying(ctx, CarryArgs{})
 }

@@ -1,29 +1,29 @@
 package reader
 
 import (
-	"crypto/aes"
-	"crypto/cipher"
-	"crypto/rand"
+	"context"
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
 	"golang.org/x/time/rate"
 
+	"incipit/internal/core/share"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
+	"incipit/internal/seal"
 )
 
 // A document that asks for a password asks the reader. The password goes to the
 // worker that opens the file, and back to the reader sealed: with every request
-// for a page the reader shows the seal, in a header and in no address. This
-// process alone can open the seal, and keeps neither.
+// for a page the reader shows the seal, in a header and in no address. The servers of
+// the house alone can open the seal, and keep neither.
 
 // opened is the header that carries the seal.
 const opened = "Incipit-Opened"
@@ -36,57 +36,113 @@ const mostPassword = 200
 
 var errLocked = errors.New("the document asks for a password")
 
-// seals makes and reads seals.
+// seals makes and reads seals, by secrets that all servers of the house have.
 type seals struct {
-	aead            cipher.AEAD
-	tries, allTries *pace // guessing takes time
+	read            func(context.Context) ([][]byte, error)
+	tries, allTries *pace // guessing takes time; see mayTry
+
+	mu   sync.Mutex
+	ring *seal.Ring
+	last time.Time // when the secrets were read last
 }
 
-func newSeals() (*seals, error) {
-	key := make([]byte, 32)
-	if _, err := rand.Read(key); err != nil {
-		return nil, fmt.Errorf("make a key for seals: %w", err)
-	}
-	block, err := aes.NewCipher(key)
-	if err != nil {
-		return nil, fmt.Errorf("make seals: %w", err)
-	}
-	aead, err := cipher.NewGCM(block)
-	if err != nil {
-		return nil, fmt.Errorf("make seals: %w", err)
-	}
-	return &seals{aead: aead, tries: newPace(rate.Every(2*time.Second), 5), allTries: newPace(5, 60)}, nil
+// sealPurpose is what the keys are made for.
+const sealPurpose = "passwords of documents"
+
+// readAgain is how often the secrets are read again at most, for a seal of a key that is
+// not known: another server may have made it.
+const readAgain = 200 * time.Millisecond
+
+func newSeals(read func(context.Context) ([][]byte, error)) *seals {
+	return &seals{read: read, tries: newPace(rate.Every(2*time.Second), 5), allTries: newPace(5, 60)}
 }
 
-// mayTry says whether a password may be tried now: five at once, then one every
-// two seconds, for each placement and where it comes from; sixty at once, then
-// five a second, for the placement as a whole.
-func (s *seals) mayTry(base, from string) bool {
-	return s.tries.allows(base+" "+from) && s.allTries.allows(base)
+// current gives the ring; again has it read anew, if that was not done just now.
+func (s *seals) current(ctx context.Context, again bool) (*seal.Ring, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.ring != nil && (!again || time.Since(s.last) < readAgain) {
+		return s.ring, nil
+	}
+	secrets, err := s.read(ctx)
+	if err != nil {
+		return nil, err
+	}
+	ring, err := seal.NewRing(sealPurpose, secrets...)
+	if err != nil {
+		return nil, err
+	}
+	s.ring, s.last = ring, time.Now()
+	return ring, nil
 }
 
 // seal closes a password, for one edition and for a time.
-func (s *seals) seal(edition, password string, now time.Time) (string, error) {
-	nonce := make([]byte, s.aead.NonceSize())
-	if _, err := rand.Read(nonce); err != nil {
-		return "", fmt.Errorf("seal: %w", err)
+func (s *seals) seal(ctx context.Context, edition, password string, now time.Time) (string, error) {
+	ring, err := s.current(ctx, false)
+	if err != nil {
+		return "", err
 	}
 	text := binary.BigEndian.AppendUint64(nil, uint64(now.Add(sealed).Unix())) //nolint:gosec // a time after 1970
-	return base64.RawURLEncoding.EncodeToString(s.aead.Seal(nonce, nonce, append(text, password...), []byte(edition))), nil
+	b, err := ring.Seal(edition, append(text, password...))
+	return base64.RawURLEncoding.EncodeToString(b), err
 }
 
-// open gives the password of a seal that was made here, for this edition, and
-// still holds.
-func (s *seals) open(edition, seal string, now time.Time) (string, bool) {
-	b, err := base64.RawURLEncoding.DecodeString(seal)
-	if err != nil || len(b) < s.aead.NonceSize() {
+// open gives the password of a seal that was made here or by another server, for this
+// edition, and still holds.
+func (s *seals) open(ctx context.Context, edition, text string, now time.Time) (string, bool) {
+	b, err := base64.RawURLEncoding.DecodeString(text)
+	if err != nil || len(b) == 0 {
 		return "", false
 	}
-	text, err := s.aead.Open(nil, b[:s.aead.NonceSize()], b[s.aead.NonceSize():], []byte(edition))
-	if err != nil || len(text) < 8 || now.Unix() > int64(binary.BigEndian.Uint64(text)) { //nolint:gosec // written by seal
-		return "", false
+	for _, again := range []bool{false, true} {
+		ring, err := s.current(ctx, again)
+		if err != nil {
+			return "", false
+		}
+		plain, err := ring.Open(edition, b)
+		if errors.Is(err, seal.ErrKey) {
+			continue
+		}
+		if err != nil || len(plain) < 8 || now.Unix() > int64(binary.BigEndian.Uint64(plain)) { //nolint:gosec // written by seal
+			return "", false
+		}
+		return string(plain[8:]), true
 	}
-	return string(text[8:]), true
+	return "", false
+}
+
+// Guessing takes time: here, where a few come at once, and by what is counted in the
+// database for all servers. Within a minute so many passwords of one document are tried
+// from one place, and so many in all.
+const (
+	triesWithin = time.Minute
+	mostTries   = 12
+	mostOfAll   = 300
+)
+
+// mayTry says whether this server lets a password be tried: five at once, then one every
+// two seconds, for each placement and where it comes from; sixty at once, then five a
+// second, for the placement as a whole.
+func (s *seals) mayTry(name, from string) bool {
+	return s.tries.allows(name+" "+from) && s.allTries.allows(name)
+}
+
+// mayTry says whether a password of a placement may be tried now from where it comes.
+func (r *Reader) mayTry(ctx context.Context, placement int64, from string) (bool, error) {
+	name := fmt.Sprintf("document %d", placement)
+	if !r.seals.mayTry(name, from) {
+		return false, nil
+	}
+	for _, c := range []struct {
+		subject string
+		most    int
+	}{{name + " from " + from, mostTries}, {name, mostOfAll}} {
+		n, err := r.Store.Try(ctx, c.subject, triesWithin)
+		if err != nil || n > c.most {
+			return false, err
+		}
+	}
+	return true, nil
 }
 
 // unlocked gives the file of a document, with the password that a request
@@ -96,7 +152,7 @@ func (r *Reader) unlocked(c *echo.Context, s shown) (press.File, error) {
 	if !s.edition.Locked {
 		return file, nil
 	}
-	password, ok := r.seals.open(s.edition.SHA256, c.Request().Header.Get(opened), time.Now())
+	password, ok := r.seals.open(c.Request().Context(), s.edition.SHA256, c.Request().Header.Get(opened), time.Now())
 	if !ok {
 		return file, errLocked
 	}
@@ -109,8 +165,12 @@ func (r *Reader) open(c *echo.Context, s shown) error {
 	if !s.edition.Locked {
 		return errNoSuchPage
 	}
-	from, _, _ := net.SplitHostPort(c.Request().RemoteAddr)
-	if !r.seals.mayTry(s.base, from) {
+	ctx := c.Request().Context()
+	may, err := r.mayTry(ctx, s.placement, share.Origin(ctx))
+	if err != nil {
+		return err
+	}
+	if !may {
 		c.Response().Header().Set("Retry-After", "2")
 		return c.JSON(http.StatusTooManyRequests, map[string]string{"problem": "wait"})
 	}
@@ -123,14 +183,14 @@ func (r *Reader) open(c *echo.Context, s shown) error {
 	}
 	file := s.file()
 	file.Password = asked.Password
-	err := r.Press.Opens(c.Request().Context(), file)
+	err = r.Press.Opens(ctx, file)
 	if pdf.KindOf(err) == pdf.NeedsPassword {
 		return c.JSON(http.StatusForbidden, map[string]string{"problem": "wrong"})
 	}
 	if err != nil {
 		return err
 	}
-	seal, err := r.seals.seal(s.edition.SHA256, asked.Password, time.Now())
+	seal, err := r.seals.seal(ctx, s.edition.SHA256, asked.Password, time.Now())
 	if err != nil {
 		return err
 	}

@@ -89,8 +89,9 @@ func (r *Reader) mayWrite(ctx context.Context, s shown) (leave func(), err error
 // mostDrawn bounds them, in memory.
 const mostDrawn = 256
 
-// New makes a Reader.
-func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public string) (*Reader, error) {
+// New makes a Reader. secrets gives what keys for seals are made of, the newest first,
+// the same on every server of the house.
+func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public string, secrets func(context.Context) ([][]byte, error)) (*Reader, error) {
 	t, err := parse(w)
 	if err != nil {
 		return nil, err
@@ -103,11 +104,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 	if err != nil {
 		return nil, fmt.Errorf("make room for layers: %w", err)
 	}
-	sealed, err := newSeals()
-	if err != nil {
-		return nil, err
-	}
-	return &Reader{Public: public, seals: sealed, tells: newPace(5, 50), finds: newPace(6, 60), closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
+	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), finds: newPace(6, 60), closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
 		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
 		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: recall.New[shown](mostKnown, s.Count)}, nil
 }

@@ -307,7 +307,7 @@ func routed(t *testing.T, h *testkit.House, p *press.Press) *echo.Echo {
 	t.Helper()
 	files, err := web.Load()
 	require.NoError(t, err)
-	r, err := reader.New(h.Store, h.Blobs, p, files, h.URL)
+	r, err := reader.New(h.Store, h.Blobs, p, files, h.URL, h.Store.SealSecrets)
 	require.NoError(t, err)
 	router := echo.New()
 	r.Mount(router.Group("/r/:key"))

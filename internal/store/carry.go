@@ -151,16 +151,21 @@ func (s *Store) CarryOn(ctx context.Context) (more bool, err error) {
 	return more, err
 }
 
-// Carrying says whether a change of house style is still to be carried.
-func (s *Store) Carrying(ctx context.Context) (bool, error) {
-	var open bool
-	err := s.db.WithContext(ctx).Raw("SELECT EXISTS (SELECT FROM house_carries WHERE ended_at IS NULL)").Scan(&open).Error
-	return open, found(err, "look for changes to carry")
-}
-
-// Enqueue inserts a job by itself.
-func (s *Store) Enqueue(ctx context.Context, job river.JobArgs) error {
-	return s.in(ctx, func(tx *gorm.DB) error { return s.enqueue(ctx, tx, job) })
+// ResumeCarrying inserts the job where a change of house style is still to be carried and
+// no job for it waits.
+func (s *Store) ResumeCarrying(ctx context.Context, job river.JobArgs) error {
+	return s.in(ctx, func(tx *gorm.DB) error {
+		var open bool
+		err := tx.Raw(`SELECT EXISTS (SELECT FROM house_carries WHERE ended_at IS NULL)
+			AND NOT EXISTS (SELECT FROM river_job WHERE kind = ? AND state IN ('available', 'pending', 'retryable', 'scheduled'))`, job.Kind()).Scan(&open).Error
+		if err != nil {
+			return fmt.Errorf("look for changes to carry: %w", err)
+		}
+		if !open {
+			return nil
+		}
+		return s.enqueue(ctx, tx, job)
+	})
 }
 
 // houseOf reads house style out of a step's content.

@@ -248,9 +248,13 @@ func (s *Store) FailedEditions(ctx context.Context) (map[int64]int64, error) {
 	return out, found(err, "list what cannot be used")
 }
 
-// Resume inserts a job for every edition that is still examined, not yet
-// measured or not yet indexed: after a crash nobody else may be at it. Doing either twice does no
-// harm.
+// waits says whether a job about an edition waits for its turn; one that runs may be that
+// of a server that is no more.
+const waits = `EXISTS (SELECT FROM river_job j WHERE j.kind = ? AND j.state IN ('available', 'pending', 'retryable', 'scheduled') AND j.args->>'edition' = editions.id::text)`
+
+// Resume inserts a job for every edition that is still examined, not yet measured or not
+// yet indexed, and has none that waits: after a crash nobody else may be at it. Where
+// somebody is, the two take turns (see Leases), and the second finds it done.
 func (s *Store) Resume(ctx context.Context, examine, measure, index func(edition int64) river.JobArgs) (int, error) {
 	n := 0
 	err := s.in(ctx, func(tx *gorm.DB) error {
@@ -260,7 +264,8 @@ func (s *Store) Resume(ctx context.Context, examine, measure, index func(edition
 			job   func(int64) river.JobArgs
 		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready}, measure}, {"state = ? AND has_text AND indexed < pages", []any{Ready}, index}} {
 			var ids []int64
-			if err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Order("id").Pluck("id", &ids).Error; err != nil {
+			err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Where("NOT "+waits, unfinished.job(0).Kind()).Order("id").Pluck("id", &ids).Error
+			if err != nil {
 				return fmt.Errorf("find unfinished examinations: %w", err)
 			}
 			for _, id := range ids {

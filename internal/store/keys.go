@@ -19,6 +19,7 @@ type SigningKey struct {
 	ID        int64
 	Name      string
 	Secret    []byte
+	Sealed    bool // the secret is closed, at rest
 	CreatedAt time.Time
 	Withdrawn *time.Time
 }
@@ -31,9 +32,18 @@ func (s *Store) AddSigningKey(ctx context.Context, name string) (SigningKey, err
 	if _, err := rand.Read(k.Secret); err != nil {
 		return k, fmt.Errorf("make a secret: %w", err)
 	}
-	if err := s.db.WithContext(ctx).Create(&k).Error; err != nil {
+	row := k
+	if s.ring != nil {
+		var err error
+		if row.Secret, err = s.ring.Seal(signingPurpose, k.Secret); err != nil {
+			return k, err
+		}
+		row.Sealed = true
+	}
+	if err := s.db.WithContext(ctx).Create(&row).Error; err != nil {
 		return k, fmt.Errorf("keep a signing key: %w", err)
 	}
+	k.ID, k.CreatedAt = row.ID, row.CreatedAt
 	return k, nil
 }
 
@@ -57,7 +67,10 @@ func (s *Store) SigningSecret(ctx context.Context, id int64) ([]byte, error) {
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return nil, access.ErrToken
 	}
-	return k.Secret, found(err, fmt.Sprintf("signing key %d", id))
+	if err != nil {
+		return nil, found(err, fmt.Sprintf("signing key %d", id))
+	}
+	return s.plain(k)
 }
 
 type usedToken struct {

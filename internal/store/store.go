@@ -26,6 +26,8 @@ import (
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"incipit/internal/seal"
 )
 
 //go:embed migrations/*.sql
@@ -63,6 +65,7 @@ type shared struct {
 	// late how many looks in a row took too long.
 	answered atomic.Int64
 	late     atomic.Int32
+	ring     *seal.Ring // of secrets at rest, or nil; set before anybody asks
 }
 
 // ErrNotFound is given where a row does not exist.

@@ -55,6 +55,7 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
 	require.NoError(t, err)
+	h.Watch(ctx)
 	require.NoError(t, h.Work(ctx))
 	ended := make(chan error, 2)
 	go func() { ended <- h.Serve(ctx, own) }()
