@@ -2,7 +2,7 @@
 # make test      everything that must hold
 # make bench     speed, measured
 # make quick     what holds without a browser, in under two minutes
-# make lint      go vet, staticcheck, html-validate
+# make lint      go vet, staticcheck, eslint, html-validate
 # make screenshots   the pictures in docs/screenshots, from demo data
 
 export CGO_ENABLED = 0
@@ -31,6 +31,7 @@ setup:
 test: setup build
 	@sh scripts/install.sh npm gcc
 	@sh scripts/oembed-consumer.sh
+	@sh scripts/lint-scripts.sh
 	@bin/incipit warm
 	@$(GO) vet ./...
 	@$(GO) tool staticcheck ./...
@@ -50,6 +51,7 @@ bench: setup build
 lint: setup build
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
+	@sh scripts/lint-scripts.sh
 	@sh scripts/lint-html.sh
 
 fuzz:

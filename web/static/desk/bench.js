@@ -165,7 +165,7 @@ export const bench = () => ({
     return room > 0 ? Math.min(1, room / this.st.screen.page) : 1;
   },
   lay() {
-    const { screen, view, style, screens } = this.st;
+    const { screen, view, screens } = this.st;
     this.ruler?.draw(screen, screens);
     this.curve?.draw(this.st);
     if (this.mode !== 'one') { this.lines(); return; }

@@ -234,9 +234,9 @@ export const webpage = () => ({
     const field = byId('text');
     const { selectionStart: from, selectionEnd: to, value } = field;
     if (after) {
-      const words = value.slice(from, to) || (before === '[' ? 'words' : '');
-      field.setRangeText(before + words + after, from, to, 'select');
-      field.setSelectionRange(from + before.length, from + before.length + words.length);
+      const within = value.slice(from, to) || (before === '[' ? 'words' : '');
+      field.setRangeText(before + within + after, from, to, 'select');
+      field.setSelectionRange(from + before.length, from + before.length + within.length);
     } else {
       const start = value.lastIndexOf('\n', from - 1) + 1;
       const lines = value.slice(start, to).split('\n');

@@ -29,8 +29,8 @@ export function fill(panel, reader) {
   const boxes = new Map(); // page → promise of its boxes
 
   const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: 1 }), ...(exact.checked && { exact: 1 }) }).toString();
-  const get = (what, more = '') => fetch(`${reader.base}/${what}?${asked}${more}`).then((a) => (a.ok ? a.json() : null)).catch(() => null);
-  const ask = (more) => get(`find/${reader.mark}`, more);
+  const get = (what, rest = '') => fetch(`${reader.base}/${what}?${asked}${rest}`).then((a) => (a.ok ? a.json() : null)).catch(() => null);
+  const ask = (rest) => get(`find/${reader.mark}`, rest);
 
   async function look() {
     const mine = ++turn;
@@ -137,13 +137,13 @@ export function fill(panel, reader) {
     draw(sheet, 'hits', all.flatMap((rects, nth) => rects.map((r) => (at?.page === page && at.nth === nth ? { ...r, class: 'now' } : r))));
   }
 
-  async function current(hit, move = true) {
+  async function current(hit, go = true) {
     at = hit;
     const sheet = reader.sheets[hit.page - 1];
     const all = await boxesOf(hit.page);
     if (at !== hit) return;
     const there = () => reader.show(hit.page, all[hit.nth]?.[0]);
-    if (move) {
+    if (go) {
       reader.step(there, stepped);
       stepped = true;
     } else there();
@@ -156,7 +156,7 @@ export function fill(panel, reader) {
     const link = list.querySelector(`a[href="#page=${hit.page}"][data-nth="${hit.nth}"]`);
     link?.setAttribute('aria-current', 'true');
     link?.scrollIntoView({ block: 'nearest' });
-    if (move) reader.said.textContent = say('find_at', { n: found.pages.reduce((n, p) => (p.page < hit.page ? n + p.count : n), hit.nth + 1), all: found.hits, page: hit.page });
+    if (go) reader.said.textContent = say('find_at', { n: found.pages.reduce((n, p) => (p.page < hit.page ? n + p.count : n), hit.nth + 1), all: found.hits, page: hit.page });
   }
 
   words.addEventListener('input', () => {

@@ -35,7 +35,7 @@ const fill = (e, attributes, children) => {
 export const make = (name, attributes = {}, ...children) => fill(document.createElement(name), attributes, children);
 
 /** Makes a button with words on it, that does a deed. */
-export const press = (kind, words, deed, more) => make('button', { type: 'button', class: kind, onclick: deed, ...more }, ...[words].flat());
+export const press = (kind, label, deed, more) => make('button', { type: 'button', class: kind, onclick: deed, ...more }, ...[label].flat());
 
 /** Makes an SVG element. */
 const draw = (name, attributes, ...children) => fill(document.createElementNS('http://www.w3.org/2000/svg', name), attributes, children);

@@ -20,10 +20,10 @@ export function fill(panel, reader) {
     const arrived = await Promise.all(images.map(async (img) => {
       if (near.opens) await near.source(img, `page/${reader.mark}/${img.dataset.page}/2400`);
       // That it came counts: browsers do not hold many large pictures decoded.
-      if (!img.complete) await new Promise((done) => { img.onload = img.onerror = done; });
-      const came = img.naturalWidth > 0;
+      if (!img.complete) await new Promise((came) => { img.onload = img.onerror = came; });
+      const whole = img.naturalWidth > 0;
       status.textContent = say('printing_so_far', { n: ++done, all: images.length });
-      return came;
+      return whole;
     }));
     button.disabled = false;
     if (images.length) {

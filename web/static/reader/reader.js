@@ -179,14 +179,14 @@ document.addEventListener('click', (event) => {
   const link = event.target.closest('a[data-page], a[data-beyond], .ticks a');
   if (!link) return;
   event.preventDefault();
-  const { page, top, zoom: size, beyond } = link.dataset;
+  const { page, top, zoom: enlarged, beyond } = link.dataset;
   if (beyond) {
     reader.drop('beyond');
     return void reader.notice('beyond', say(beyond === 'none' ? 'beyond_none' : 'beyond_file'));
   }
   if (!page) return void go(Number(link.getAttribute('href').slice(2)));
   // Back leads to where the link was.
-  leap({ page: +page, top: +(top ?? 0), zoom: +(size ?? 0) });
+  leap({ page: +page, top: +(top ?? 0), zoom: +(enlarged ?? 0) });
   said.textContent = say('page_of', { n: +page, all: sheets.length });
   focusSheet(page);
 });
@@ -358,12 +358,12 @@ document.addEventListener('keydown', (event) => {
   // Where pages scroll, these keys move by what is seen, which the browser does by
   // itself once the pages have the focus.
   const inPages = pages.contains(event.target);
-  const step = scrolls && keysTurn && !inPages && !edgeElement?.contains(event.target)
+  const share = scrolls && keysTurn && !inPages && !edgeElement?.contains(event.target)
     && { PageUp: -0.9, PageDown: 0.9, ...event.target === body && { ' ': event.shiftKey ? -0.9 : 0.9, ArrowUp: -0.1, ArrowDown: 0.1 } }[event.key];
-  if (step) {
+  if (share) {
     event.preventDefault();
     if (event.target === body) pages.focus({ preventScroll: true });
-    return void pages.scrollBy({ top: step * pages.clientHeight, behavior: 'instant' });
+    return void pages.scrollBy({ top: share * pages.clientHeight, behavior: 'instant' });
   }
   const by = { ArrowLeft: -on, ArrowRight: on, ...scrolls ? {} : { PageUp: -1, PageDown: 1 } }[event.key];
   const end = { Home: 1, End: sheets.length }[event.key];
