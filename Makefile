@@ -20,7 +20,7 @@ demo-reset: setup-demo build
 	@exec bin/incipit demo --reset --dir "$(DEMO)"
 
 build:
-	@$(GO) build -o bin/incipit ./cmd/incipit
+	@$(GO) build -ldflags "-X main.built=$$(git rev-parse --short=12 HEAD 2>/dev/null)" -o bin/incipit ./cmd/incipit
 
 setup-demo:
 	@sh scripts/install.sh postgresql

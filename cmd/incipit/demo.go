@@ -190,7 +190,7 @@ func warmUp() error {
 // warm compiles the PDF engine into its cache folder, with a line that moves.
 func warm(ctx context.Context, c config.Config) error {
 	c.EngineWorkers = 2
-	workers, err := engine(c, logger())
+	workers, err := engine(c, logger(c))
 	if err != nil {
 		return err
 	}

@@ -11,6 +11,7 @@ const usage = `usage: incipit COMMAND
 
   serve [--no-jobs]                serve with the configuration in the environment
   work                             work the jobs, beside servers with --no-jobs or without it
+  version                          say which program this is
   secrets renew                    make another secret for seals; those of before open for a day
   demo [--dir DIR] [--port N]      serve the demo with a PostgreSQL of its own
   warm                             compile the PDF engine into its cache folder
@@ -67,6 +68,8 @@ func main() {
 		err = examine(args)
 	case "checkhost":
 		err = checkHost(args)
+	case "version", "--version":
+		fmt.Println(version())
 	case "help", "-h", "--help":
 		fmt.Print(usage)
 	default:

@@ -31,8 +31,13 @@ func stopping() (context.Context, context.CancelFunc) {
 	return ctx, stop
 }
 
-func logger() *slog.Logger {
-	return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
+// logger writes the log as a configuration asks for.
+func logger(c config.Config) *slog.Logger {
+	o := &slog.HandlerOptions{Level: c.LogLevel}
+	if c.LogJSON {
+		return slog.New(slog.NewJSONHandler(os.Stderr, o))
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, o))
 }
 
 // engine makes the pool of workers that a configuration asks for.
@@ -121,7 +126,8 @@ type how struct {
 // run serves on a listener, if there is one, until ctx ends; ready is called once
 // everything stands.
 func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func(*app.App) error) error {
-	log := logger()
+	log := logger(c)
+	slog.SetDefault(log)
 	if err := writable(c.EngineCache); err != nil {
 		return fmt.Errorf("the folder of the compiled engine cannot be written to: %w; name another one in INCIPIT_ENGINE_CACHE", err)
 	}
@@ -148,6 +154,18 @@ func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func
 			log.Error("the PDF engine does not start", "error", err)
 		}
 	}()
+	if c.Metrics != "" {
+		figures, err := net.Listen("tcp", c.Metrics)
+		if err != nil {
+			return fmt.Errorf("listen on %s for figures: %w", c.Metrics, err)
+		}
+		go func() {
+			if err := app.Serve(ctx, figures, a.Metrics.Handler()); err != nil {
+				log.Error("figures are not served any more", "error", err)
+			}
+		}()
+	}
+	log.Info("it stands", "version", version(), "schema", store.Newest(), "address", c.Address, "public", c.PublicURL, "bytes", blobPlace(c.BlobURL), "jobs", h.jobs, "serves", l != nil)
 	a.Watch(ctx)
 	if h.jobs {
 		if err := a.Work(ctx); err != nil {

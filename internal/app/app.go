@@ -28,6 +28,7 @@ import (
 	"incipit/internal/door"
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
+	"incipit/internal/metrics"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
 	"incipit/internal/press"
@@ -65,6 +66,7 @@ type App struct {
 	back    *store.Store // for jobs
 	jobPool *pgxpool.Pool
 	leases  *store.Leases
+	Metrics *metrics.Metrics
 	working bool // jobs are worked here
 	jobs    *river.Client[pgx.Tx]
 }
@@ -163,7 +165,9 @@ func (a *App) build(o Options) error {
 	e.Logger = o.Log
 	e.IPExtractor = a.door.Origin
 	e.HTTPErrorHandler = a.failed
+	a.Metrics = a.figures()
 	e.Pre(a.door.Middleware)
+	e.Use(a.Metrics.Middleware, a.observed)
 	e.Use(middleware.Recover())
 	e.GET("/s/*", echo.WrapHandler(files))
 	e.GET("/favicon.ico", echo.WrapHandler(files.Icons()))

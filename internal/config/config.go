@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/netip"
 	"net/url"
@@ -42,6 +43,9 @@ type Config struct {
 	Connections     int            // with the database
 	StopWithin      time.Duration  // that a stop lets requests under way have
 	SecurityContact string         // mailto: or https:, "" if none is given
+	LogLevel        slog.Level     // from which the log is written
+	LogJSON         bool           // each line is a JSON object
+	Metrics         string         // host:port where figures are served, "" for nowhere
 	Secrets         [][]byte       // that keys for seals are made of, the newest first; none has the database keep them
 }
 
@@ -49,7 +53,7 @@ type Config struct {
 func Names() []string {
 	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB", "INCIPIT_MEMORY_MB",
 		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE", "INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
-		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS"}
+		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS"}
 }
 
 // FromEnvironment reads the configuration. The error joins one message for
@@ -117,6 +121,21 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		Connections:     int(r.number("INCIPIT_DATABASE_CONNECTIONS", 16, 12, 500)),
 		StopWithin:      r.duration("INCIPIT_STOP_WITHIN", 30*time.Second, time.Second, time.Hour),
 		SecurityContact: r.text("INCIPIT_SECURITY_CONTACT", ""),
+		Metrics:         r.text("INCIPIT_METRICS_ADDRESS", ""),
+	}
+	if text := r.text("INCIPIT_LOG_LEVEL", "warn"); c.LogLevel.UnmarshalText([]byte(text)) != nil {
+		r.wrong("INCIPIT_LOG_LEVEL", text, "write debug, info, warn or error")
+	}
+	switch text := r.text("INCIPIT_LOG_FORMAT", "text"); text {
+	case "text", "json":
+		c.LogJSON = text == "json"
+	default:
+		r.wrong("INCIPIT_LOG_FORMAT", text, "write text or json")
+	}
+	if c.Metrics != "" {
+		if _, port, err := net.SplitHostPort(c.Metrics); err != nil || port == "" {
+			r.wrong("INCIPIT_METRICS_ADDRESS", c.Metrics, "write host:port, as in 127.0.0.1:9090")
+		}
 	}
 	for _, text := range strings.FieldsFunc(r.text("INCIPIT_TRUSTED_PROXIES", ""), func(c rune) bool { return c == ',' || c == ' ' }) {
 		p, err := netip.ParsePrefix(text)

@@ -293,3 +293,18 @@ func (s *Store) OwnsPages(ctx context.Context, sha256 string) (bool, error) {
 	err := s.db.WithContext(ctx).Model(&Edition{}).Where("sha256 = ?", sha256).Count(&n).Error
 	return n > 0, found(err, "look for the owner of page images")
 }
+
+// Jobs counts the jobs that wait or run, by kind and state.
+func (s *Store) Jobs(ctx context.Context) (map[[2]string]int, error) {
+	var rows []struct {
+		Kind, State string
+		N           int
+	}
+	err := s.db.WithContext(ctx).Raw(`SELECT kind, state::text AS state, count(*) AS n FROM river_job
+		WHERE state IN ('available', 'pending', 'retryable', 'running', 'scheduled') GROUP BY 1, 2`).Scan(&rows).Error
+	out := map[[2]string]int{}
+	for _, r := range rows {
+		out[[2]string{r.Kind, r.State}] = r.N
+	}
+	return out, found(err, "count jobs")
+}

@@ -224,6 +224,15 @@ func versions(ctx context.Context, p *goose.Provider) (at, newest int64, err err
 	return at, newest, nil
 }
 
+// Newest is the number of the schema that this program works on.
+func Newest() int {
+	entries, err := fs.ReadDir(Migrations(), ".")
+	if err != nil {
+		return 0
+	}
+	return len(entries)
+}
+
 // in runs f in one transaction.
 func (s *Store) in(ctx context.Context, f func(tx *gorm.DB) error) error {
 	err := s.db.WithContext(ctx).Transaction(f)

@@ -19,6 +19,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
 	"incipit/internal/draft"
+	"incipit/internal/intake"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
@@ -85,16 +86,18 @@ func TestExaminationIsKept(t *testing.T) {
 	require.Len(t, all, 1)
 	assert.Equal(t, 2, all[0].PagesKnown)
 	assert.InDelta(t, 842, all[0].Width, 1e-6)
-	n, err := s.Resume(t.Context(), jobFor, jobFor, jobFor)
+	measure := func(id int64) river.JobArgs { return intake.MeasureArgs{Edition: id} }
+	index := func(id int64) river.JobArgs { return intake.IndexArgs{Edition: id} }
+	n, err := s.Resume(t.Context(), jobFor, measure, index)
 	require.NoError(t, err)
-	assert.Equal(t, 1, n)
+	assert.Zero(t, n, "it has a job")
 	require.NoError(t, s.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"}, true, jobFor(e.ID)))
 	got, err := s.LatestEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	assert.Equal(t, store.Ready, got.State)
 	assert.Equal(t, "en", got.Facts.Language)
 	assert.True(t, got.HasText)
-	n, err = s.Resume(t.Context(), jobFor, jobFor, jobFor)
+	n, err = s.Resume(t.Context(), jobFor, measure, index)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n, "it is neither measured nor indexed yet")
 	measured := legible.Type{Of: 3, Pages: []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: 6.3, Chars: 90, XHeight: 3.25}}}}}
@@ -104,7 +107,7 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.Equal(t, measured, got.Type)
 	assert.Equal(t, map[int]int64{160: 9000}, got.Images)
 	require.NoError(t, s.KeepTexts(t.Context(), e.ID, nil, 3))
-	n, err = s.Resume(t.Context(), jobFor, jobFor, jobFor)
+	n, err = s.Resume(t.Context(), jobFor, measure, index)
 	require.NoError(t, err)
 	assert.Zero(t, n)
 }

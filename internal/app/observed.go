@@ -1,0 +1,54 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/metrics"
+)
+
+// requestID is the header by which an answer and the lines about it in the log are found.
+const requestID = "X-Request-Id"
+
+// observed names each request, and notes it where the log is that fine: by its route, not
+// by who asked for what.
+func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		b := make([]byte, 8)
+		if _, err := rand.Read(b); err != nil {
+			return fmt.Errorf("name a request: %w", err)
+		}
+		id := hex.EncodeToString(b)
+		c.Response().Header().Set(requestID, id)
+		begun := time.Now()
+		if err := next(c); err != nil {
+			a.failed(c, err) // now, so that it is known what is answered
+		}
+		if ctx := c.Request().Context(); a.log.Enabled(ctx, slog.LevelInfo) {
+			a.log.InfoContext(ctx, "answered", "request", id, "method", c.Request().Method, "route", c.Path(), "status", metrics.Status(c, nil), "ms", time.Since(begun).Milliseconds())
+		}
+		return nil
+	}
+}
+
+// figures gathers what is told of the house.
+func (a *App) figures() *metrics.Metrics {
+	m := metrics.New()
+	m.Pool("screens", a.Store.Pool)
+	m.Pool("jobs", a.back.Pool)
+	m.Pool("queue", a.jobPool)
+	m.Gauge("incipit_database_away", "1 while the database does not answer.", func() float64 {
+		if a.Store.IsAway() {
+			return 1
+		}
+		return 0
+	})
+	m.Jobs(func(ctx context.Context) (map[[2]string]int, error) { return a.back.Jobs(ctx) })
+	return m
+}
