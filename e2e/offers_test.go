@@ -42,7 +42,7 @@ func TestChoosingAmongMany(t *testing.T) {
 		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('%s').closest('.set').querySelector('.offer small').textContent === %q`, set, want))
 	}
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/collections/%d", h.URL, c.ID)))
-	find("#gadd", "part 3", "11 are offered.")
+	find("#gadd", "part 3", "11 are in the list.")
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('gadd'); s.value = [...s.options].find((o) => o.textContent.startsWith('Register, part 3 ')).value; document.querySelector('.add button').click(); return true; })()`)
 	tab.Until(tab.Ctx, `document.querySelector('ol.items')?.textContent.includes('Register, part 3')`)
 	tab.Accessible(tab.Ctx, "choosing among many")

@@ -102,7 +102,7 @@ export const house = () => ({
     if (!n) return 'No placement follows what changes.';
     if (n === 1) return `One placement follows what changes; ${this.st.readers ? 'it would change for readers, too' : 'for readers it stays as it is'}.`;
     const told = this.st.effects.length;
-    return `${n} placements follow what changes; ${this.st.readers} of them would change for readers.${told < n ? ` What it does to the first ${told}:` : ''}`;
+    return `${n} placements follow what changes; ${this.st.readers === n ? 'all' : this.st.readers || 'none'} of them would change for readers.${told < n ? ` What it does to the first ${told}:` : ''}`;
   },
   whereWords(e) { return `${e.published ? 'published' : 'not published'}${e.screens.length ? '' : ' · its findings stay the same'}`; },
   turnWords(t) { return `${t.screen}: ${t.title} ${t.better ? '– no longer' : '– now'}`; },

@@ -17,7 +17,7 @@ export function offers(select, take, shown = select.options.length - 1) {
   if (!(Number(all) > shown)) return;
   const first = select.options[0];
   const words = make('input', { type: 'search', maxlength: 100, placeholder: 'words of its title', 'aria-label': 'Find one by words of its title' });
-  const said = make('small', { class: 'soft', role: 'status' }, `The ${shown} changed last of ${all} are offered. Find others by their title:`);
+  const said = make('small', { class: 'soft', role: 'status' }, `The ${shown} changed last of ${all} are in the list. Find others by their title:`);
   let asked = 0;
   words.addEventListener('input', async () => {
     const turn = asked += 1;
@@ -36,12 +36,12 @@ export function offers(select, take, shown = select.options.length - 1) {
         select.dispatchEvent(new CustomEvent('offered', { detail: rows }));
       }
       const n = rows.length;
-      said.textContent = n === 0 ? 'No title has these words.' : n < found.all ? `${n} of ${found.all} that have these words are offered.` : n === 1 ? 'One is offered.' : `${n} are offered.`;
+      said.textContent = n === 0 ? 'No title has these words.' : n < found.all ? `${n} of ${found.all} with these words are in the list.` : n === 1 ? 'One is in the list.' : `${n} are in the list.`;
     } catch (refused) {
       said.textContent = refused.message;
     }
   });
   const offer = make('span', { class: 'offer' });
   offer.append(said, words);
-  select.closest('.set').append(offer);
+  select.closest('.pair').after(offer);
 }
