@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"incipit/internal/app"
+	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
 	"incipit/internal/core/proof"
@@ -44,7 +45,7 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 	if err != nil {
 		return err
 	}
-	code, err := embed.Gathered{Address: a.Config.PublicURL + "/c/" + surveys.Key, Name: surveys.Content.Name, Height: surveys.Content.Height}.Code(embed.Element)
+	code, err := embed.Gathered{Address: a.Config.PublicURL + address.Collection(surveys.Key), Name: surveys.Content.Name, Height: surveys.Content.Height}.Code(embed.Element)
 	if err != nil {
 		return err
 	}

@@ -10,40 +10,15 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/blob"
+	"incipit/internal/core/address"
 )
 
 // limit gives the bytes that a request's body may have.
 func (a *App) limit(r *http.Request) (int64, bool) {
-	if forReaders(r.URL.Path) != nobody {
+	if address.PartOf(r.URL.Path) != address.Desk && address.PartOf(r.URL.Path) != address.Nowhere {
 		return 8 << 10, false // a token, a password, where a viewer stands
 	}
 	return a.desk.Limit(r)
-}
-
-// public says who of the house answers below a path.
-type public int
-
-const (
-	nobody public = iota // the desk, then
-	theViewer
-	theSite
-	theHouse // programs ask, not people
-)
-
-func forReaders(path string) public {
-	first, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
-	switch first {
-	case "r", "record", "stage":
-		return theViewer
-	case "c", "pages", "pictures":
-		if path == "/pictures" {
-			return nobody // where editors add one
-		}
-		return theSite
-	case "s", "onpage.js", "onpage.d.ts", "onpage", "oembed", "favicon.ico", "health", "ready", "live", ".well-known":
-		return theHouse
-	}
-	return nobody
 }
 
 // failed answers errors that no handler answered, as who asked would expect: a
@@ -52,12 +27,12 @@ func (a *App) failed(c *echo.Context, err error) {
 	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
 		return
 	}
-	switch forReaders(c.Request().URL.Path) {
-	case theViewer:
+	switch address.PartOf(c.Request().URL.Path) {
+	case address.Viewer:
 		a.viewer.Failed(c, err)
-	case theSite:
+	case address.Site:
 		a.site.Failed(c, err)
-	case theHouse:
+	case address.House:
 		status := http.StatusInternalServerError
 		if s, ok := err.(interface{ StatusCode() int }); ok {
 			status = s.StatusCode()

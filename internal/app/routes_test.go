@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/webpage"
 	"incipit/internal/picture"
@@ -130,6 +131,20 @@ func TestHeadIsGet(t *testing.T) {
 			assert.Equal(t, get.Header[name][0], head.Header[name][0], "%s of %s", name, address)
 		}
 		assert.Less(t, get.StatusCode, 500, address)
+	}
+}
+
+// Who answers at a path is known of every route there is, also to the check of pages.
+func TestEveryRouteHasItsPart(t *testing.T) {
+	w := newWorld(t)
+	for _, r := range w.routes {
+		path := w.address(t, r.Path, -1, "")
+		part := address.PartOf(path)
+		assert.NotEqual(t, address.Nowhere, part, r.Path)
+		asked, _ := w.ask(t, w.Visitor(t), "GET", path)
+		if part == address.Desk && r.Method == http.MethodGet && !slices.Contains([]string{"sign-in", "set-up", "new-password"}, strings.Split(path, "/")[1]) {
+			assert.Equal(t, http.StatusSeeOther, asked.StatusCode, r.Path)
+		}
 	}
 }
 

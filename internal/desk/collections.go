@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
 	"incipit/internal/store"
@@ -74,7 +75,7 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 	if err != nil {
 		return gatheredState{}, err
 	}
-	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + "/c/" + kept.Key}
+	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + address.Collection(kept.Key)}
 	if s.Undo, s.Redo, err = d.Store.WaysOfCollection(c.Request().Context(), kept); err != nil {
 		return s, err
 	}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/dress"
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
@@ -96,7 +97,7 @@ func imagesOf(v benchView) string {
 	if v.Edition.Locked {
 		return ""
 	}
-	return fmt.Sprintf("/stage/%d/page/%s", v.Placement.ID, v.Edition.SHA256[:16])
+	return address.Stage(v.Placement.ID) + "/page/" + v.Edition.SHA256[:16]
 }
 
 func begunAs(d store.Draft) begun {
@@ -221,7 +222,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		Own: setting.Diff(at.house.Settings, settings).Keys(), House: words(at.house.Settings), Words: words(settings),
 		Unseen: []setting.Change{}, Behind: []string{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
 		Examining: v.Edition.State == store.Examining || (v.Edition.State == store.Ready && !v.Edition.Measured),
-		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + "/r/" + p.Key, Pages: f.Pages.Count(),
+		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + address.Reader(p.Key), Pages: f.Pages.Count(),
 		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Left: frame.Left(settings, views[0].Box.Width, at.screen.Column), Line: lineWords(views[0].Weight),
 		Curve: proof.Curve(f, settings, at.screen.Height), Answers: proof.Answer(f, settings, at.screen, proof.Usual(site)[0]),
 		Verdict: proof.Judge(views), Musts: proof.Musts(views[1:]), Starter: begunAs(draft), Images: imagesOf(v), Ladder: press.Ladder(),

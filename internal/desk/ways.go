@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/site"
@@ -134,7 +135,7 @@ func (d *Desk) written(c *echo.Context, v benchView) (embed.Choice, string, stri
 	if err != nil {
 		return choice, "", "", err
 	}
-	code, err := choice.Written(settings, embed.Subject{Address: d.PublicURL + "/r/" + v.Placement.Key, Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
+	code, err := choice.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key), Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
 	return choice, code, "", err
 }
 
@@ -169,7 +170,7 @@ func (d *Desk) tryWay(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		same, err := inline.Written(settings, embed.Subject{Address: d.PublicURL + "/r/" + v.Placement.Key, Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
+		same, err := inline.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key), Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
 		if err != nil {
 			return err
 		}

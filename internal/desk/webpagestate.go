@@ -13,11 +13,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
-	"incipit/internal/site"
 )
 
 // pageState is a web page's draft as its screen shows it, after each change.
@@ -101,7 +101,7 @@ func (d *Desk) pageStateOf(c *echo.Context, id int64, unsaved *webpage.Page) (pa
 	if s.Path, err = d.Store.PathOf(ctx, id); err != nil {
 		return s, err
 	}
-	s.Address = d.PublicURL + site.Address(s.Path)
+	s.Address = d.PublicURL + address.Page(s.Path)
 	f, err := d.Store.SiteFrame(ctx)
 	if err != nil {
 		return s, err

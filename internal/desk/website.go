@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/webpage"
 	"incipit/internal/site"
 	"incipit/internal/store"
@@ -48,7 +49,7 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 		return err
 	}
 	for _, p := range part.Rows {
-		l := listedPage{ListedPage: p, Address: site.Address(p.Path)}
+		l := listedPage{ListedPage: p, Address: address.Page(p.Path)}
 		if p.Seen != nil && p.Holds > 0 {
 			l.Differences = len(webpage.Differences(*p.Seen, p.Draft, nil))
 		}

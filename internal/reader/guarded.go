@@ -5,12 +5,12 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
-	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/access"
+	"incipit/internal/core/address"
 	"incipit/internal/store"
 )
 
@@ -27,10 +27,10 @@ func (r *Reader) granted(ctx context.Context, s shown, param string) (shown, err
 	if !s.settings.Guarded {
 		return s, nil
 	}
-	key, grant, _ := strings.Cut(param, "~")
+	key, grant := address.Key(param)
 	ok, err := access.Granted(grant, key, time.Now(), r.secret(ctx))
 	if ok {
-		s.who.Granted, s.base, s.until = true, "/r/"+param, access.Until(grant)
+		s.who.Granted, s.base, s.until = true, address.Reader(param), access.Until(grant)
 	}
 	return s, err
 }
@@ -52,7 +52,7 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 		}
 		ctx := c.Request().Context()
 		c.Request().Body = http.MaxBytesReader(c.Response(), c.Request().Body, mostToken)
-		key := strings.TrimPrefix(s.base, "/r/")
+		key := address.KeyOf(s.base)
 		token, err := access.Read(c.Request().PostFormValue("token"), time.Now(), r.secret(ctx))
 		if err == nil && !token.Opens(key, record) {
 			err = access.ErrToken
@@ -74,14 +74,14 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 		if err != nil {
 			return err
 		}
-		s.who.Granted, s.base, s.until = true, "/r/"+key+"~"+access.Grant(token, key, secret), token.Until
+		s.who.Granted, s.base, s.until = true, address.Granted(key, access.Grant(token, key, secret)), token.Until
 		return r.handle(func(*echo.Context) (shown, error) { return s, nil }, Route{Deed: access.Look, answer: (*Reader).view})(c)
 	}
 }
 
 // byKey finds what readers see by the key in the address, without a grant.
 func (r *Reader) byKey(c *echo.Context) (shown, string, error) {
-	key, _, _ := strings.Cut(c.Param("key"), "~")
+	key, _ := address.Key(c.Param("key"))
 	return r.keyed(c.Request().Context(), key)
 }
 

@@ -24,6 +24,7 @@ import (
 
 	"incipit/internal/blob"
 	"incipit/internal/core/access"
+	"incipit/internal/core/address"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
 	"incipit/internal/core/toolbar"
@@ -235,7 +236,7 @@ func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
 	if err != nil {
 		return shown{}, err
 	}
-	return shown{base: "/r/" + k.Placement.Key, title: k.Document.Title, placement: k.Placement.ID, settings: k.Version.Settings, edition: k.Edition,
+	return shown{base: address.Reader(k.Placement.Key), title: k.Document.Title, placement: k.Placement.ID, settings: k.Version.Settings, edition: k.Edition,
 		standing: access.Standing{Published: true, Holds: k.Edition.Holds()}}, nil
 }
 
@@ -254,7 +255,7 @@ func (r *Reader) draft(c *echo.Context, who access.Who) (shown, error) {
 	if err != nil {
 		return shown{}, err
 	}
-	return shown{base: fmt.Sprintf("/stage/%d", id), title: w.Document.Title, placement: id, settings: settings, edition: w.Edition,
+	return shown{base: address.Stage(id), title: w.Document.Title, placement: id, settings: settings, edition: w.Edition,
 		standing: access.Standing{Published: w.Placement.Published != nil, Draft: true, Holds: w.Edition.Holds()}, who: who}, nil
 }
 

@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"incipit/internal/core/access"
+	"incipit/internal/core/address"
 	"incipit/internal/core/setting"
 	"incipit/internal/store"
 )
@@ -39,7 +40,7 @@ func (r *Reader) Shell(title string, s setting.Settings, e store.Edition) (int64
 	if ok {
 		return n, nil
 	}
-	v, err := r.viewOf(shown{base: "/r/aaaaaaaaaaaaaaaaaaaa", title: title, settings: s, edition: e, standing: access.Standing{Published: true, Holds: e.Holds()}}, r.words.For(""))
+	v, err := r.viewOf(shown{base: address.Reader("aaaaaaaaaaaaaaaaaaaa"), title: title, settings: s, edition: e, standing: access.Standing{Published: true, Holds: e.Holds()}}, r.words.For(""))
 	if err != nil {
 		return 0, err
 	}

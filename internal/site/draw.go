@@ -6,9 +6,9 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
-	"regexp"
 	"strings"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
@@ -59,8 +59,6 @@ type rowView struct {
 }
 
 type columnView struct{ Blocks []blockView }
-
-var readerPath = regexp.MustCompile(`^/r/[a-z0-9]{20}(#.*)?$`)
 
 // Draw gives a page's content. For an editor, what is missing is said, and
 // documents that readers do not see yet are shown from their drafts.
@@ -125,7 +123,7 @@ func (s *Site) block(ctx context.Context, b webpage.Block, on standing, out *Dra
 			v.Missing = "Nothing is written here yet."
 		}
 	case webpage.Link, webpage.Button:
-		v.Over = readerPath.MatchString(strings.TrimPrefix(b.Address, s.Public))
+		v.Over = address.IsReader(strings.TrimPrefix(b.Address, s.Public))
 		out.Over = out.Over || v.Over
 		if b.Address == "" || strings.TrimSpace(b.Text) == "" {
 			v.Missing = "It needs words and an address."
@@ -192,7 +190,7 @@ func collected(b webpage.Block, on standing, v *blockView) {
 		v.Missing = missing(b, "collection")
 		return
 	}
-	v.Title, v.Src, v.Height = c.Content.Name, "/c/"+c.Key, c.Content.Height
+	v.Title, v.Src, v.Height = c.Content.Name, address.Collection(c.Key), c.Content.Height
 }
 
 // framed sets a document: its frame is that of its placement, as readers see
@@ -201,7 +199,7 @@ func (s *Site) framed(ctx context.Context, b webpage.Block, on standing, v *bloc
 	var f Framed
 	if k, there := on.shown[b.Of]; there {
 		f = Framed{Title: k.Document.Title, Placement: b.Of, Edition: k.Edition, Base: k.Version.Settings, Published: true}
-		v.Src = "/r/" + k.Placement.Key
+		v.Src = address.Reader(k.Placement.Key)
 	} else {
 		w, err := s.Store.Whole(ctx, b.Of)
 		if errors.Is(err, store.ErrNotFound) {
@@ -220,7 +218,7 @@ func (s *Site) framed(ctx context.Context, b webpage.Block, on standing, v *bloc
 		if f.Base, err = w.Settings(); err != nil {
 			return err
 		}
-		v.Title, v.Src = w.Document.Title, fmt.Sprintf("/stage/%d", b.Of)
+		v.Title, v.Src = w.Document.Title, address.Stage(b.Of)
 	}
 	var err error
 	if f.Settings, err = b.Set.Over(f.Base); err != nil {

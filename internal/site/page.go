@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/contrast"
 	"incipit/internal/core/webpage"
 	"incipit/internal/store"
@@ -71,7 +72,7 @@ func (s *Site) find(ctx context.Context, path string, now time.Time) (f found, u
 	}
 	until = sooner(until, p.Next)
 	if p.Path != path {
-		f.to = Address(p.Path)
+		f.to = address.Page(p.Path)
 		return f, until, nil
 	}
 	var around time.Time
@@ -91,9 +92,6 @@ func sooner(until time.Time, next *time.Time) time.Time {
 	}
 	return until
 }
-
-// Address is where a page is served, without our host.
-func Address(path string) string { return strings.TrimSuffix("/pages/"+path, "/") }
 
 // whole puts content into the site's frame, as that is at a moment; until is when what
 // the navigation leads to changes by itself, or zero.
@@ -118,7 +116,7 @@ func (s *Site) whole(ctx context.Context, id int64, path string, content webpage
 	if err != nil {
 		return v, until, err
 	}
-	v.Name, v.Content, v.Over, v.Address = f.Content.Name, drawn.HTML, drawn.Over, s.Public+Address(path)
+	v.Name, v.Content, v.Over, v.Address = f.Content.Name, drawn.HTML, drawn.Over, s.Public+address.Page(path)
 	if v.Footer, err = Set(f.Content.Footer); err != nil {
 		return v, until, err
 	}
@@ -133,7 +131,7 @@ func (s *Site) whole(ctx context.Context, id int64, path string, content webpage
 			if to.Version == 0 {
 				continue // it would lead to nothing
 			}
-			n.Address = Address(to.Path)
+			n.Address = address.Page(to.Path)
 		}
 		v.Nav = append(v.Nav, n)
 	}
@@ -141,7 +139,7 @@ func (s *Site) whole(ctx context.Context, id int64, path string, content webpage
 		if to.Path == "" {
 			until = sooner(until, to.Next)
 			if to.Version > 0 || to.WebPageID == id {
-				v.Home = Address("")
+				v.Home = address.Page("")
 			}
 		}
 	}

@@ -23,6 +23,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/blob"
+	"incipit/internal/core/address"
 	"incipit/internal/deliver"
 	"incipit/internal/picture"
 	"incipit/internal/reader/words"
@@ -174,5 +175,5 @@ const markLength = 12
 
 // PictureAt is the address of a picture in a width, without our host.
 func PictureAt(p store.Picture, width int) string {
-	return fmt.Sprintf("/pictures/%d/%s/%d", p.ID, p.SHA256[:markLength], width)
+	return address.Picture(p.ID, p.SHA256[:markLength], width)
 }

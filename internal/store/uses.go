@@ -7,6 +7,8 @@ import (
 	"slices"
 
 	"github.com/jackc/pgx/v5"
+
+	"incipit/internal/core/address"
 )
 
 // Use is a place that changes when a document goes: one of our web pages, a
@@ -59,7 +61,7 @@ func (s *Store) UsesOf(ctx context.Context, document int64) ([]Use, error) {
 			LEFT JOIN web_page_versions v ON v.web_page_id = p.id AND v.number = t.version
 			WHERE jsonb_path_exists(s.content, '$.**.blocks[*] ? (@.kind == "placement" && @.of == $p)', $1) OR s.content::text LIKE $2
 			   OR jsonb_path_exists(v.content, '$.**.blocks[*] ? (@.kind == "placement" && @.of == $p)', $1) OR v.content::text LIKE $2
-			ORDER BY p.id`, string(of), "%/r/"+p.Key+"%")
+			ORDER BY p.id`, string(of), "%"+address.Reader(p.Key)+"%")
 		if err != nil {
 			return nil, err
 		}

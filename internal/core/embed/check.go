@@ -10,6 +10,7 @@ import (
 
 	"golang.org/x/net/html"
 
+	addr "incipit/internal/core/address"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
@@ -168,10 +169,9 @@ func (c *checking) shown() {
 }
 
 var (
-	goodKey  = regexp.MustCompile(`^[a-z0-9]{20}$`)
-	gathers  = regexp.MustCompile(`/c/([a-z0-9]{20})(?:[/?#]|$)`)
-	record   = regexp.MustCompile(`/record/([^/?#]+)`)
-	deskPath = regexp.MustCompile(`^/(stage|placements|documents|house-style|sign-in)(/|$)`)
+	goodKey = regexp.MustCompile(`^[a-z0-9]{20}$`)
+	gathers = regexp.MustCompile(`/c/([a-z0-9]{20})(?:[/?#]|$)`)
+	record  = regexp.MustCompile(`/record/([^/?#]+)`)
 )
 
 // viewer checks one viewer, or link to one.
@@ -226,7 +226,7 @@ func (c *checking) viewer(f Found) {
 func (c *checking) address(f Found) (string, bool) {
 	raw := f.Address
 	if f.Kind == KindElement && f.Attr["record"] != "" {
-		return c.Ours + "/record/" + url.PathEscape(f.Attr["record"]), true
+		return c.Ours + addr.Record(f.Attr["record"]), true
 	}
 	if f.Kind == KindFrame && f.Attr["src"] == "" && !f.Has("data-src") {
 		c.found("quotes", Must, f, c.mended(f), "Doubled quotation marks", "The address stands outside its quotation marks, so the frame has none.")
@@ -250,7 +250,7 @@ func (c *checking) address(f Found) (string, bool) {
 		c.found("stray", Must, f, c.mended(f), "Stray marks in the address", "The address is “%s”: quotation marks, spaces or entities from a text editor have got into it.", raw)
 	}
 	if f.Kind == KindElement && goodKey.MatchString(address) {
-		return c.Ours + "/r/" + address, true
+		return c.Ours + addr.Reader(address), true
 	}
 	if strings.Count(address, "://") > 1 {
 		c.found("scheme", Must, f, c.mended(f), "The address begins twice", "The address is “%s”.", raw)
@@ -265,7 +265,7 @@ func (c *checking) address(f Found) (string, bool) {
 		c.found("address", Must, f, "", "The address cannot be read", "The address is “%s”.", raw)
 		return "", false
 	}
-	if deskPath.MatchString(u.Path) {
+	if addr.Editors(u.Path) {
 		c.found("desk", Must, f, "", "An address of your desk", "“%s” asks readers to sign in. Take the embed code of the placement.", raw)
 		return "", false
 	}
@@ -371,10 +371,10 @@ func (c *checking) scripts() {
 		c.found("idle", Care, scripts[0], "", "The script has nothing to do", "No document on this page needs it. Load it only on pages that do.")
 	}
 	if len(scripts) == 0 && len(needing) > 0 {
-		c.found("noscript", Must, needing[0], fmt.Sprintf("<script async src=\"%s/onpage.js\"></script>\n", c.Ours), "The script is missing", "Without it readers get a link. Many website editors take scripts out of what is pasted; the inline frame needs none.")
+		c.found("noscript", Must, needing[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script), "The script is missing", "Without it readers get a link. Many website editors take scripts out of what is pasted; the inline frame needs none.")
 	}
 	if len(scripts) > 0 && strings.HasPrefix(c.Address, "https:") && strings.HasPrefix(Tidy(scripts[0].Address), "http:") {
-		c.found("insecurescript", Must, scripts[0], fmt.Sprintf("<script async src=\"%s/onpage.js\"></script>\n", c.Ours), "The script is asked for by http", "Browsers refuse it in an https page.")
+		c.found("insecurescript", Must, scripts[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script), "The script is asked for by http", "Browsers refuse it in an https page.")
 	}
 }
 
@@ -440,7 +440,7 @@ func (c *checking) mendedAs(f Found, way Way) string {
 		return ""
 	}
 	choice := Choice{Way: way, Opens: Over}
-	code, err := choice.Written(p.Settings, Subject{Address: c.Ours + "/r/" + strings.Trim(m[1], `"'”“\`), Title: p.Title, Pages: p.Pages})
+	code, err := choice.Written(p.Settings, Subject{Address: c.Ours + addr.Reader(strings.Trim(m[1], `"'”“\`)), Title: p.Title, Pages: p.Pages})
 	if err != nil {
 		return ""
 	}

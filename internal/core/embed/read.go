@@ -8,6 +8,8 @@ import (
 
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
+
+	addr "incipit/internal/core/address"
 )
 
 // Kind is what stands on a web page.
@@ -116,9 +118,9 @@ func Read(source, ours string) Page {
 		text.Reset()
 		page.Text += len([]rune(strings.TrimSpace(shown)))
 		plain := quoting.Replace(shown)
-		if i := strings.Index(plain, "<iframe"); i >= 0 && (strings.Contains(plain, "/r/") || strings.Contains(plain, ".pdf")) {
+		if i := strings.Index(plain, "<iframe"); i >= 0 && (strings.Contains(plain, addr.Reader("")) || strings.Contains(plain, ".pdf")) {
 			page.Found = append(page.Found, Found{Kind: KindShown, Line: at, Text: strings.TrimSpace(shown), Order: page.Text})
-		} else if strings.Contains(plain, "<incipit-placement") || strings.Contains(plain, "/onpage.js") && strings.Contains(plain, "<script") {
+		} else if strings.Contains(plain, "<incipit-placement") || strings.Contains(plain, addr.Script) && strings.Contains(plain, "<script") {
 			page.Found = append(page.Found, Found{Kind: KindShown, Line: at, Text: strings.TrimSpace(shown), Order: page.Text})
 		} else if address := bareAddress(plain, ours); address != "" && link0 < 0 {
 			page.Found = append(page.Found, Found{Kind: KindPlain, Line: at, Address: address, Attr: map[string]string{}, Text: strings.TrimSpace(shown), Order: page.Text})
@@ -269,7 +271,7 @@ func keyIn(address string) string {
 
 // bareAddress finds an address of a reader in text, or "".
 func bareAddress(text, ours string) string {
-	i := strings.Index(text, ours+"/r/")
+	i := strings.Index(text, ours+addr.Reader(""))
 	if i < 0 {
 		return ""
 	}
@@ -324,7 +326,7 @@ func kindOf(name string, attr map[string]string, ours string) (Kind, string) {
 	case "incipit-placement":
 		return KindElement, attr["of"]
 	case "script":
-		if strings.Contains(src, "/onpage.js") && mine(src, ours) {
+		if strings.Contains(src, addr.Script) && mine(src, ours) {
 			return KindScript, src
 		}
 	case "embed":
@@ -343,7 +345,7 @@ func kindOf(name string, attr map[string]string, ours string) (Kind, string) {
 		case "here":
 			return KindHere, href
 		}
-		if mine(href, ours) && strings.Contains(href, "/r/") {
+		if mine(href, ours) && strings.Contains(href, addr.Reader("")) {
 			return KindOpen, href
 		}
 		if isPDF(href) {

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	addr "incipit/internal/core/address"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 )
@@ -161,7 +162,7 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 	}
 	return written(ways, string(c.Way), map[string]any{
 		"Address": address, "Base": subject.Address, "Place": c.Place(), "Title": subject.Title, "Said": said, "Differs": said != subject.Title, "Words": c.Words,
-		"Script": origin(subject.Address) + "/onpage.js", "Close": c.Close, "Starts": starts, "Follow": c.Follow, "Opens": opens,
+		"Script": origin(subject.Address) + addr.Script, "Close": c.Close, "Starts": starts, "Follow": c.Follow, "Opens": opens,
 		"Box": boxOf(s, subject.Pages), "Inside": template.CSS(frame.Inside(s, subject.Pages)), "ButtonStyle": template.CSS(buttonStyle),
 		"CoverAddress": coverAddress, "Alt": alt, "CoverWidth": coverWidth, "CoverHeight": int(coverWidth*coverHeight + 0.5),
 	})
@@ -170,7 +171,7 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 // Pinned is the element of one version of the script, by its name and what browsers
 // check it by (Subresource Integrity, 3.1).
 func Pinned(ours, name, integrity string) string {
-	return fmt.Sprintf(`<script async src="%s/onpage/%s" integrity="%s" crossorigin></script>`, ours, name, integrity)
+	return fmt.Sprintf(`<script async src="%s" integrity="%s" crossorigin></script>`, ours+addr.ScriptNamed(name), integrity)
 }
 
 // origin is the scheme and host of an address.

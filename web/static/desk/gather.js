@@ -14,7 +14,7 @@ export const gather = () => ({
     this.$nextTick(() => offers(this.$refs.add, (rows) => {
       this.learn(rows);
       this.found = rows;
-    }, this.st.offers.rows.length));
+    }, this.st.offers.rows.length, this.left.length));
     const width = document.getElementById('gwidth');
     width.value = document.querySelector('.trystage').clientWidth - 32;
     this.wide(width.value);

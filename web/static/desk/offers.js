@@ -9,12 +9,12 @@ function make(name, attributes, text = '') {
   return e;
 }
 
-/** Adds the field to a select that offers fewer than there are: shown, without the one
-    that stands for none. take(rows) is given what was found; without it the options
+/** Adds the field to a select that offers fewer than there are: known are at hand, of which
+    shown are in the list, without the one that stands for none. take(rows) is given what was found; without it the options
     become that. */
-export function offers(select, take, shown = select.options.length - 1) {
+export function offers(select, take, known = select.options.length - 1, shown = known) {
   const { offers: kind, all } = select.dataset;
-  if (!(Number(all) > shown)) return;
+  if (!(Number(all) > known)) return;
   const first = select.options[0];
   const words = make('input', { type: 'search', maxlength: 100, placeholder: 'words of its title', 'aria-label': 'Find one by words of its title' });
   const said = make('small', { class: 'soft', role: 'status' }, `The ${shown} changed last of ${all} are in the list. Find others by their title:`);
