@@ -2,7 +2,7 @@
 # make test      everything that must hold
 # make bench     speed, measured
 # make quick     what holds without a browser, in under two minutes
-# make lint      go vet, staticcheck, eslint, html-validate
+# make lint      go vet, staticcheck, eslint, tsc --checkJs, html-validate
 # make screenshots   the pictures in docs/screenshots, from demo data
 
 export CGO_ENABLED = 0

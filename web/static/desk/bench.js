@@ -17,6 +17,7 @@ const outerOnly = new Set(['width', 'min_width', 'max_width', 'height', 'min_hei
 const longDocument = 150; // pages
 const byId = (id) => document.getElementById(id);
 
+/** @type {() => Component} */
 export const bench = () => ({
   ...panel(),
   ...latest,
@@ -198,7 +199,10 @@ export const bench = () => ({
       held.style.width = `${view.box.Width}px`;
       held.style.height = `${view.box.Height}px`;
       held.style.margin = style.Margin;
-      for (const rule of style.Dress.split(';')) held.style.setProperty(...rule.split(':'));
+      for (const rule of style.Dress.split(';')) {
+        const [name, value] = rule.split(':');
+        held.style.setProperty(name, value);
+      }
     };
     clearTimeout(this.resting);
     if (this.shown && this.st.pages > longDocument) this.resting = setTimeout(() => { apply(); this.lines(); }, 160);

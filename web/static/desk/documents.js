@@ -17,7 +17,7 @@ function cutOff(status, size) {
 }
 
 export const documents = () => ({
-  uploads: [], files: new Map(), dragging: false, pending: { id: 0, said: '' }, asked: { id: 0, title: '', uses: [] },
+  trouble: '', uploads: [], files: new Map(), dragging: false, pending: { id: 0, said: '' }, asked: { id: 0, title: '', uses: [] },
 
   init() {
     document.getElementById('rows').addEventListener('click', (event) => {
@@ -178,7 +178,16 @@ export const documents = () => ({
   /** Where a document stands somewhere, that is said first. */
   async remove(row) {
     const id = Number(row.dataset.id);
-    const uses = await ask('GET', `/documents/${id}/uses`).catch(() => []);
+    /** @type {any} */
+    let uses;
+    try {
+      uses = await ask('GET', `/documents/${id}/uses`);
+      this.trouble = '';
+    } catch (refused) {
+      // Not knowing where it stands is no leave to remove it.
+      this.trouble = `“${row.dataset.title}” was not removed: where it stands could not be asked. ${refused.message}`;
+      return;
+    }
     this.asked = { id, title: row.dataset.title, uses };
     if (uses.length) document.getElementById('uses').showModal();
     else this.take(id);

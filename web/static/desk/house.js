@@ -5,6 +5,7 @@ import { ask, pause } from './ask.js';
 import { panel } from './panel.js';
 import { drawing, drawnWidth } from './drawing.js';
 
+/** @type {() => Component} */
 export const house = () => ({
   ...panel(),
   get s() { return this.st.settings; },

@@ -53,13 +53,13 @@ export const ways = () => ({
   },
   async change() {
     clearTimeout(this.typing);
-    const form = document.getElementById('wayform');
+    const form = /** @type {HTMLFormElement} */ (document.getElementById('wayform'));
     const asked = new URLSearchParams();
-    this.way = new FormData(form).get('way');
+    this.way = String(new FormData(form).get('way'));
     this.picture = document.getElementById('picture').value;
     for (const [name, value] of new FormData(form)) {
       const needs = { starts: 'starts', follow: 'follow', opens: 'opens', words: 'words', cover: 'cover', picture: 'picture', alt: 'alt' }[name] ?? 'page';
-      if (value && (name === 'way' || this.shows(needs))) asked.set(name, value);
+      if (value && (name === 'way' || this.shows(needs))) asked.set(name, String(value));
     }
     const query = asked.toString();
     if (query === this.shown) return;

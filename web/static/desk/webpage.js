@@ -16,6 +16,7 @@ const read = (id) => JSON.parse(byId(id).textContent);
 const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and a narrow column'], ['1-2', 'A narrow and a wide column'], ['1-1-1', 'Three columns']]
   .map(([name, title]) => ({ name, words: title, parts: name.split('-').map((p, at) => ({ at, wide: p === '2' ? 'wide' : '' })) }));
 
+/** @type {() => Component} */
 export const webpage = () => ({
   ...latest, ...stage, ...words,
   st: read('state'), pictures: read('pictures'), splits,

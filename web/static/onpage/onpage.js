@@ -10,7 +10,7 @@
   const { src, dataset = {} } = document.currentScript ?? [...document.scripts].find((s) => named.test(s.src)) ?? { src: new Error().stack.match(/https?:[^\s)]*?\/onpage(\/[0-9a-f]{16})?\.js/)[0] };
   const host = new URL(src).origin;
   // A copy from another host serves beside the first one, and by it.
-  const hosts = window[Symbol.for('incipit')] ??= new Set();
+  const hosts = /** @type {any} */ (window)[Symbol.for('incipit')] ??= new Set();
   hosts.add(host);
   if (customElements.get('incipit-placement')) return;
 
@@ -407,6 +407,7 @@
 
   /** The fragment of the page's address, parted into what a router keeps there and
       parameters. */
+  /** @type {() => [string, URLSearchParams]} */
   const parted = () => {
     const text = location.hash.slice(1);
     const [, way, rest] = text.match(/^([/!][^?]*)\??(.*)$/) ?? [];
@@ -460,7 +461,7 @@
     dialog.focus();
   }
   document.addEventListener('click', (event) => {
-    const link = event.composedPath().find((e) => e.matches?.('a[data-incipit=over]'));
+    const link = /** @type {HTMLAnchorElement} */ (event.composedPath().find((e) => e.matches?.('a[data-incipit=over]')));
     if (!link || event.defaultPrevented || event.button || event.ctrlKey || event.metaKey || event.shiftKey) return;
     const at = readerAt(link.href);
     if (!at) return;

@@ -85,7 +85,10 @@ const small = ['about', 'layers', 'link', 'sizes', 'take'];
 export class Side {
   /** reader is what a panel may ask of the reader. */
   constructor(view, reader) {
-    Object.assign(this, { view, reader, panels: {} });
+    this.view = view;
+    this.reader = reader;
+    this.panels = {};
+    this.open = this.panel = this.button = null;
   }
 
   toggle(name) {
@@ -99,7 +102,9 @@ export class Side {
     const panel = this.panels[name] ??= this.make(name);
     if (this.open !== name) {
       this.hide();
-      Object.assign(this, { open: name, panel, button: document.querySelector(`[data-do=${name}]`) });
+      this.open = name;
+      this.panel = panel;
+      this.button = document.querySelector(`[data-do=${name}]`);
       panel.element.hidden = false;
       this.button?.setAttribute('aria-expanded', 'true');
       this.aside(name !== 'overview');

@@ -6,7 +6,12 @@ import { say, make } from './make.js';
 
 export class Edge {
   constructor(element, sheets, address, go) {
-    Object.assign(this, { element, sheets, address, go, page: 1, marks: [] });
+    this.element = element;
+    this.sheets = sheets;
+    this.address = address;
+    this.go = go;
+    this.page = 1;
+    this.marks = [];
     this.here = make('div', { class: 'here', tabindex: 0, role: 'slider', 'aria-label': say('pages'), 'aria-valuemin': 1, 'aria-valuemax': sheets.length });
     this.peek = make('div', { class: 'peek' });
     this.dots = make('div', { class: 'dots', 'aria-hidden': true });

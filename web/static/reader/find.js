@@ -28,7 +28,7 @@ export function fill(panel, reader) {
   let typing = 0;
   const boxes = new Map(); // page → promise of its boxes
 
-  const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: 1 }), ...(exact.checked && { exact: 1 }) }).toString();
+  const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: '1' }), ...(exact.checked && { exact: '1' }) }).toString();
   const get = (what, rest = '') => fetch(`${reader.base}/${what}?${asked}${rest}`).then((a) => (a.ok ? a.json() : null)).catch(() => null);
   const ask = (rest) => get(`find/${reader.mark}`, rest);
 

@@ -65,7 +65,9 @@ export function top(row) {
 
 export class Flow {
   constructor(pages, sheets) {
-    Object.assign(this, { pages, sheets, rows: [...pages.querySelectorAll('.row')] });
+    this.pages = pages;
+    this.sheets = sheets;
+    this.rows = [...pages.querySelectorAll('.row')];
     this.turns = pages.classList.contains('turn');
     this.sideways = this.turns || pages.classList.contains('across');
     this.tiled = pages.classList.contains('tiles');

@@ -56,7 +56,7 @@ export const pause = () => new Promise((done) => {
 /** Draws boxes, in points, over a page. */
 export function boxes(sheet, kind, rects) {
   const style = getComputedStyle(sheet);
-  const size = (name) => (style.getPropertyValue(`${name}0`) || style.getPropertyValue(name)) / style.getPropertyValue('--f');
+  const size = (name) => Number(style.getPropertyValue(`${name}0`) || style.getPropertyValue(name)) / Number(style.getPropertyValue('--f'));
   sheet.append(draw('svg', { class: kind, viewBox: `0 0 ${size('--w')} ${size('--h')}`, preserveAspectRatio: 'none', 'aria-hidden': true },
     ...rects.map(({ x, y, w, h, ...more }) => draw('rect', { x, y, width: w, height: h, ...more }))));
 }

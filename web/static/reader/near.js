@@ -28,8 +28,23 @@ export class Near {
   /** place says where the pages' images lie; came(sheet) is told when a page
       comes near, away() when the server does not answer, late() where the first page
       has not come for long. */
-  constructor(flow, place, { came, away, late }) {
-    Object.assign(this, { flow, root: flow.pages, sheets: flow.sheets, ...place, came, away, late, layers: new Map(), near: new Set(), rows: [], leaving: new Set(), query: '' });
+  constructor(flow, { base, mark, copying, opens, widths }, { came, away, late }) {
+    this.flow = flow;
+    this.root = flow.pages;
+    this.sheets = flow.sheets;
+    this.base = base;
+    this.mark = mark;
+    this.copying = copying;
+    this.opens = opens;
+    this.widths = widths;
+    this.came = came;
+    this.away = away;
+    this.late = late;
+    this.layers = new Map();
+    this.near = new Set();
+    this.rows = [];
+    this.leaving = new Set();
+    this.query = '';
     this.filled = this.begin();
     for (const img of this.root.querySelectorAll('.sheet > img')) {
       // Images that came with the page may fail too, or have failed already.
@@ -179,7 +194,7 @@ export class Near {
     const wanted = () => this.layers.get(page) === mine;
     try {
       const answer = await this.ask(`${this.copying ? 'layer' : 'links'}/${this.mark}/${page}`);
-      if (!answer.ok) throw new Error(answer.status);
+      if (!answer.ok) throw new Error(`${answer.status}`);
       // Read as part of a page and taken over whole: twice as fast as a document
       // of its own that is copied.
       const svg = document.adoptNode(new DOMParser().parseFromString(await answer.text(), 'text/html').querySelector('svg'));
@@ -283,7 +298,9 @@ const often = 60; // seconds between two looks for a newer edition
 
 export class Away {
   constructor(reader) {
-    Object.assign(this, { reader, tries: 0, missing: new Set() });
+    this.reader = reader;
+    this.tries = 0;
+    this.missing = new Set();
     document.addEventListener('visibilitychange', () => { if (!document.hidden) this.look(); });
     window.addEventListener('online', () => this.look());
     setInterval(() => { if (!document.hidden) this.look(); }, often * 1000);

@@ -79,7 +79,7 @@ function show(page, box) {
   const by = { left: rect.left + x - room.left - room.width / 2, top: rect.top + y - room.top - room.height / 3, behavior: 'instant' };
   const seen = rect.left + x > room.left && rect.left + x < room.right;
   if (seen && Math.abs(by.left) < room.width / 2 - 20) by.left = 0;
-  (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy(by);
+  (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy(/** @type {ScrollToOptions} */ (by));
 }
 
 /** Turns by rows: two pages that face each other are one step. */
@@ -116,7 +116,7 @@ function arrive({ page, top = 0, left, zoom: percent }) {
   const [x, y] = [[u, v], [rect.width - v, u], [rect.width - u, rect.height - v], [v, rect.height - u]][zoom.turned];
   const seen = rect.left + x >= room.left && rect.left + x < room.right - 40;
   const by = { left: seen ? 0 : rect.left + x - room.left - 12, top: rect.top + y - room.top - 12, behavior: 'instant' };
-  (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy(by);
+  (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy(/** @type {ScrollToOptions} */ (by));
 }
 
 /** A step that Back undoes. The next of a row of such takes its place. */
@@ -294,11 +294,12 @@ async function asText() {
   else await text.open();
 }
 
+let draggable = null; // what it takes to drag, once it was asked for
 function dragging() {
   const on = pages.classList.toggle('drags');
   tool('pointer')?.setAttribute('aria-pressed', String(on));
   said.textContent = say(on ? 'drags' : 'selects');
-  if (on) dragging.ready ??= import('./pointer.js').then(({ drag }) => drag(pages));
+  if (on) draggable ??= import('./pointer.js').then(({ drag }) => drag(pages));
 }
 
 const deeds = {
@@ -357,8 +358,9 @@ document.addEventListener('keydown', (event) => {
   const scrolls = !flow.sideways;
   // Where pages scroll, these keys move by what is seen, which the browser does by
   // itself once the pages have the focus.
-  const inPages = pages.contains(event.target);
-  const share = scrolls && keysTurn && !inPages && !edgeElement?.contains(event.target)
+  const target = /** @type {Node} */ (event.target);
+  const inPages = pages.contains(target);
+  const share = scrolls && keysTurn && !inPages && !edgeElement?.contains(target)
     && { PageUp: -0.9, PageDown: 0.9, ...event.target === body && { ' ': event.shiftKey ? -0.9 : 0.9, ArrowUp: -0.1, ArrowDown: 0.1 } }[event.key];
   if (share) {
     event.preventDefault();
@@ -368,7 +370,7 @@ document.addEventListener('keydown', (event) => {
   const by = { ArrowLeft: -on, ArrowRight: on, ...scrolls ? {} : { PageUp: -1, PageDown: 1 } }[event.key];
   const end = { Home: 1, End: sheets.length }[event.key];
   const wide = !flow.sideways && pages.scrollWidth > pages.clientWidth + 1;
-  if (by && keysTurn && !edgeElement?.contains(event.target) && !(wide && event.key.startsWith('Arrow'))) {
+  if (by && keysTurn && !edgeElement?.contains(target) && !(wide && event.key.startsWith('Arrow'))) {
     event.preventDefault();
     turn(by);
   } else if (end && keysTurn) {

@@ -76,7 +76,7 @@ export class TextView {
     section.loading ??= (async () => {
       try {
         const answer = await fetch(`${this.reader.base}/flow/${this.reader.mark}/${section.dataset.from}`);
-        if (!answer.ok) throw new Error(answer.status);
+        if (!answer.ok) throw new Error(`${answer.status}`);
         // The server's own HTML: nothing in it can run.
         section.replaceChildren(...new DOMParser().parseFromString(await answer.text(), 'text/html').body.childNodes);
         section.classList.add('here');

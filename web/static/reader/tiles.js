@@ -5,7 +5,9 @@ import { make } from './make.js';
 export class Tiles {
   /** near tells which pages are near; ladder is the side and the widths. */
   constructor(near, ladder) {
-    [this.side, ...this.widths] = ladder;
+    const [side, ...widths] = ladder;
+    this.side = side;
+    this.widths = widths;
     this.near = near;
     this.drawn = new Map(); // sheet → { width, box, tiles }
   }
@@ -40,6 +42,7 @@ export class Tiles {
     const [w, h] = turned % 2 ? [box.height, box.width] : [box.width, box.height];
     const height = Math.round((width * h) / w);
     // The part in view, as shares of the page as it is stored.
+    /** @type {[number, number, number, number]} */
     const view = [(room.left - box.left) / box.width, (room.top - box.top) / box.height, (room.right - box.left) / box.width, (room.bottom - box.top) / box.height];
     const [l, t, r, b] = unturned(view, turned);
     const first = (v, all) => Math.max(Math.floor((Math.max(v, 0) * all) / this.side), 0);

@@ -12,7 +12,13 @@ const gutters = 24;
 export class Zoom {
   /** changes() is told before the size changes, changed() afterwards; page() gives the current one. */
   constructor(flow, page, changes, changed) {
-    Object.assign(this, { flow, pages: flow.pages, sheets: flow.sheets, page, changes, changed, turned: 0 });
+    this.flow = flow;
+    this.pages = flow.pages;
+    this.sheets = flow.sheets;
+    this.page = page;
+    this.changes = changes;
+    this.changed = changed;
+    this.turned = 0;
     this.size = new CSSStyleSheet();
     this.turn = new CSSStyleSheet();
     document.adoptedStyleSheets = [this.size, this.turn];

@@ -15,10 +15,12 @@ dates(document);
 const host = parent === window ? null : parent;
 const tell = (said) => host?.postMessage(said, '*');
 
+let latest = ''; // the address that was asked for last
+
 /** Takes over from an answer of the server what an address shows. */
 async function take(address) {
   const wanted = new URL(address, location.href).href;
-  take.wanted = wanted;
+  latest = wanted;
   let answer;
   try {
     answer = await fetch(wanted);
@@ -27,7 +29,7 @@ async function take(address) {
     return false;
   }
   const text = await answer.text();
-  if (take.wanted !== wanted) return false;
+  if (latest !== wanted) return false;
   const next = new DOMParser().parseFromString(text, 'text/html');
   dates(next);
   page().replaceWith(next.getElementById('entries'));
@@ -85,7 +87,7 @@ document.addEventListener('keydown', (event) => {
 
 const asked = () => {
   const query = new URLSearchParams();
-  for (const form of document.querySelectorAll('.ask, .pick')) for (const [name, value] of new FormData(form)) if (value) query.set(name, value);
+  for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll('.ask, .pick'))) for (const [name, value] of new FormData(form)) if (value) query.set(name, String(value));
   return `?${query}`;
 };
 document.addEventListener('change', (event) => {
