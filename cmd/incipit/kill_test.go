@@ -90,6 +90,10 @@ func (s *server) start() {
 	}, 30*time.Second, 20*time.Millisecond, "the server answers")
 }
 
+// keeps has a server leave bytes without an owner alone for a while, as one in earnest
+// does: those of an upload that is under way are no one's yet.
+var keeps = []string{"INCIPIT_SWEEP_AFTER=1h"}
+
 // kill is SIGKILL: nothing of the server gets to clean up.
 func (s *server) kill() {
 	if s.cmd == nil {
@@ -246,6 +250,7 @@ func TestFirstStartOffersASetupAddress(t *testing.T) {
 func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
 	testkit.Long(t)
 	s := newServer(t)
+	s.more = keeps
 	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
 	require.NoError(t, err)
 	t.Cleanup(rows.Close)

@@ -63,9 +63,9 @@ func TestSeveralServers(t *testing.T) {
 	testkit.Long(t)
 	address := bucket(t)
 	first := newServer(t)
-	first.config.BlobURL, first.args = address, []string{"serve", "--no-jobs"}
+	first.config.BlobURL, first.args, first.more = address, []string{"serve", "--no-jobs"}, keeps
 	second := newServer(t)
-	second.config.DatabaseURL, second.config.BlobURL, second.args = first.config.DatabaseURL, address, first.args
+	second.config.DatabaseURL, second.config.BlobURL, second.args, second.more = first.config.DatabaseURL, address, first.args, keeps
 	rows, err := store.Open(t.Context(), first.config.DatabaseURL, store.Share(0))
 	require.NoError(t, err)
 	t.Cleanup(rows.Close)
@@ -86,8 +86,8 @@ func TestSeveralServers(t *testing.T) {
 		return n
 	}
 	assert.Equal(t, 1, jobs("available"))
-	work := &server{t: t, config: first.config, args: []string{"work"}, quiet: true}
-	again := &server{t: t, config: first.config, args: []string{"work"}, quiet: true}
+	work := &server{t: t, config: first.config, args: []string{"work"}, quiet: true, more: keeps}
+	again := &server{t: t, config: first.config, args: []string{"work"}, quiet: true, more: keeps}
 	t.Cleanup(work.kill)
 	t.Cleanup(again.kill)
 	work.start()
