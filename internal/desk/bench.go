@@ -128,7 +128,7 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, s
 		if len(setting.Diff(seen, change.Settings)) == 0 {
 			return nil, nil, errUnchanged
 		}
-		return setting.Diff(b.House.Settings, change.Settings), change.start, nil
+		return setting.Rechosen(b.Patch, b.House.Settings, seen, change.Settings), change.start, nil
 	}, func(patch setting.Patch, house store.House) error {
 		s, err := patch.Over(house.Settings)
 		if err != nil {

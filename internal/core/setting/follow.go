@@ -25,3 +25,22 @@ func Named(keys []Key) string {
 	}
 	return strings.Join(names, "")
 }
+
+// Rechosen gives what is chosen over house style after a change from seen to next: what
+// the change touched follows where it is as in house style, and is chosen where it is not;
+// what it did not touch stays as it was chosen, also where house style has come to the same.
+func Rechosen(own Patch, house, seen, next Settings) Patch {
+	out := Patch{}
+	for k, v := range own {
+		out[k] = v
+	}
+	differs := Diff(house, next)
+	for k := range Diff(seen, next) {
+		if v, chosen := differs[k]; chosen {
+			out[k] = v
+		} else {
+			delete(out, k)
+		}
+	}
+	return out
+}
