@@ -42,7 +42,7 @@ func TestATallFrameShowsItsSizeAndGrips(t *testing.T) {
 		}).join(' '); })()`
 	for _, at := range []string{"0", "300", "1e6"} {
 		testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('desk').scrollTop = `+at+`, true)`)
-		assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, inView), "scrolled to %s", at)
+		tab.Until(tab.Ctx, inView+` === ''`)
 	}
 }
 
