@@ -193,10 +193,11 @@ func (p *Press) Tile(ctx context.Context, file File, page int, ratio float64, wi
 	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%d-%d", file.SHA256, page, width, column, row), Bytes: b}, nil
 }
 
-// Extract gives one page as a PDF of its own. It is not kept: few ask.
+// Extract gives one page as a PDF of its own, the same bytes each time. It is not kept:
+// few ask.
 func (p *Press) Extract(ctx context.Context, file File, page int) ([]byte, error) {
 	b, err := p.engine.Extract(ctx, file.Source(ctx, p.blobs), page)
-	return b, busy(err)
+	return named(b, file, page), busy(err)
 }
 
 // Attachment gives the content of a file inside the file.
