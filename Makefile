@@ -51,7 +51,7 @@ bench: setup build
 lint: setup build
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
-	@sh scripts/lint-scripts.sh
+	@sh scripts/lint-scripts.sh must
 	@sh scripts/lint-html.sh
 
 fuzz:
