@@ -91,7 +91,7 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	// Taken off the draft, it still stands where readers are.
 	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func([]store.WebPageStep) (webpage.Page, error) { return without, nil }))
+	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func(store.Rewritten) (webpage.Page, error) { return without, nil }))
 	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
 	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", store.Room{Column: 640}))

@@ -53,19 +53,15 @@ func (d *Desk) act(c *echo.Context) error {
 
 func (d *Desk) rewrite(c *echo.Context, id, seen int64, a webpage.Act, over bool) error {
 	notice := ""
-	err := d.Store.Rewrite(c.Request().Context(), id, seen, maker(c), func(row []store.WebPageStep) (webpage.Page, error) {
-		now := row[len(row)-1]
+	err := d.Store.Rewrite(c.Request().Context(), id, seen, maker(c), func(r store.Rewritten) (webpage.Page, error) {
+		now := r.Now
 		if now.Revision != seen {
-			made := now
-			touched := row[0].Revision != seen // what was seen is not kept
-			if !touched {
-				contents := make([]webpage.Page, len(row))
-				for i, step := range row {
-					contents[i] = step.Content
-				}
-				by := webpage.Toucher(contents, a)
-				if touched = by > 0; touched {
-					made = row[by]
+			made, touched := now, r.Saw == nil
+			if r.Saw != nil && webpage.Touched(r.Saw.Content, now.Content, a) {
+				touched = true
+				var err error
+				if made, err = r.Last(func(before, after webpage.Page) bool { return webpage.Touched(before, after, a) }); err != nil {
+					return webpage.Page{}, err
 				}
 			}
 			who := meanwhile([]draft.Made{{By: made.MadeBy, At: made.MadeAt}}, ofPage)

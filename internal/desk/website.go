@@ -50,8 +50,8 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 	}
 	for _, p := range part.Rows {
 		l := listedPage{ListedPage: p, Address: address.Page(p.Path)}
-		if p.Seen != nil && p.Holds > 0 {
-			l.Differences = len(webpage.Differences(*p.Seen, p.Draft, nil))
+		if p.Seen != nil && p.Draft != nil {
+			l.Differences = len(webpage.Differences(*p.Seen, *p.Draft, nil))
 		}
 		v.Pages = append(v.Pages, l)
 	}

@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -52,51 +51,75 @@ type Reading func(content json.RawMessage) (merge.Members, error)
 // Whole is the Reading of a content whose own members are meant.
 func Whole(content json.RawMessage) (merge.Members, error) { return merge.Of(content) }
 
-// Row reads the steps of a draft from the one that was seen to the one that holds, both
-// included; the latter alone where what was seen is not kept.
-func Row(tx *gorm.DB, now Step, seen int64) ([]Step, error) {
-	if seen == now.Revision {
-		return []Step{now}, nil
+// readBack is how many steps are read at once on the way back: each may be as large as a
+// web page.
+const readBack = 8
+
+// Back goes back through the steps of a draft, from the one that holds to the one that was
+// seen, which is kept: look is given each with the one before it, until it has enough.
+func Back(tx *gorm.DB, now Step, seen int64, look func(before, after Step) (enough bool, err error)) error {
+	after := now
+	for {
+		var steps []Step
+		err := tx.Where("kind = ? AND subject = ? AND revision >= ? AND revision < ?", now.Kind, now.Subject, seen, after.Revision).
+			Order("revision DESC").Limit(readBack).Find(&steps).Error
+		if err != nil {
+			return fmt.Errorf("read what was changed of %s %d: %w", now.Kind, now.Subject, err)
+		}
+		for _, before := range steps {
+			enough, err := look(before, after)
+			if err != nil || enough {
+				return err
+			}
+			after = before
+		}
+		if len(steps) < readBack {
+			return nil
+		}
 	}
-	var steps []Step
-	err := tx.Where("kind = ? AND subject = ? AND revision BETWEEN ? AND ?", now.Kind, now.Subject, seen, now.Revision).Order("revision").Find(&steps).Error
-	if err != nil {
-		return nil, fmt.Errorf("read what was changed of %s %d: %w", now.Kind, now.Subject, err)
-	}
-	if len(steps) == 0 || steps[0].Revision != seen {
-		return []Step{now}, nil
-	}
-	return steps, nil
 }
 
 // Since says by whom a draft differs from what was seen of it: each member with whoever
-// changed it last; a maker comes once, with their last time, the latest last. Where what was seen is not kept, it is whoever made
-// the step that holds, without members.
+// changed it last; a maker comes once, with their last time, the latest last. Where what
+// was seen is not kept, it is whoever made the step that holds, without members.
 func Since(tx *gorm.DB, now Step, seen int64, read Reading) ([]Made, error) {
-	steps, err := Row(tx, now, seen)
+	if seen == now.Revision {
+		return nil, nil
+	}
+	saw, err := At(tx, now.Kind, now.Subject, seen)
+	if errors.Is(err, ErrGone) {
+		return []Made{{By: now.MadeBy, At: now.MadeAt}}, nil
+	}
 	if err != nil {
 		return nil, err
 	}
-	if steps[0].Revision != seen {
-		return []Made{{By: now.MadeBy, At: now.MadeAt}}, nil
+	was, err := read(saw.Content)
+	if err != nil {
+		return nil, err
 	}
-	row := make([]merge.Members, len(steps))
-	for i, s := range steps {
-		if row[i], err = read(s.Content); err != nil {
-			return nil, err
+	later, err := read(now.Content)
+	if err != nil {
+		return nil, err
+	}
+	seeker := merge.Seek(merge.Changed(was, later))
+	var out []Made // the latest first
+	err = Back(tx, now, seen, func(before, after Step) (bool, error) {
+		earlier, err := read(before.Content)
+		if err != nil {
+			return false, err
 		}
-	}
-	by := merge.Authors(row, merge.Changed(row[0], row[len(row)-1]))
-	var out []Made
-	for _, i := range slices.Sorted(maps.Keys(by)) {
-		made := Made{By: steps[i].MadeBy, At: steps[i].MadeAt, Members: by[i]}
-		if k := slices.IndexFunc(out, func(m Made) bool { return m.By == made.By }); k >= 0 {
-			made.Members = append(out[k].Members, made.Members...)
-			out = slices.Delete(out, k, k+1)
+		if names := seeker.Look(earlier, later); len(names) > 0 {
+			if k := slices.IndexFunc(out, func(m Made) bool { return m.By == after.MadeBy }); k >= 0 {
+				out[k].Members = append(names, out[k].Members...)
+			} else {
+				out = append(out, Made{By: after.MadeBy, At: after.MadeAt, Members: names})
+			}
 		}
-		out = append(out, made)
-	}
-	return out, nil
+		later = earlier
+		return seeker.Done(), nil
+	})
+	slices.Reverse(out)
+	return out, err
 }
 
 // Seen gives a *Stale where a draft is not what was seen of it.

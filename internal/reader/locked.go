@@ -129,21 +129,34 @@ func (s *seals) mayTry(name, from string) bool {
 
 // mayTry says whether a password of a placement may be tried now from where it comes.
 func (r *Reader) mayTry(ctx context.Context, placement int64, from string) (bool, error) {
-	name := fmt.Sprintf("document %d", placement)
+	name := triesOf(placement)
 	if !r.seals.mayTry(name, from) {
 		return false, nil
 	}
-	for _, c := range []struct {
-		subject string
-		most    int
-	}{{name + " from " + from, mostTries}, {name, mostOfAll}} {
-		n, err := r.Store.Try(ctx, c.subject, triesWithin)
-		if err != nil || n > c.most {
+	for i, most := range []int{mostTries, mostOfAll} {
+		n, err := r.Store.Try(ctx, subjects(name, from)[i], triesWithin)
+		if err != nil || n > most {
 			return false, err
 		}
 	}
 	return true, nil
 }
+
+// subjects are what tries of a password count under: where they come from, and all.
+func subjects(name, from string) [2]string { return [2]string{name + " from " + from, name} }
+
+// tried takes back what a right password counted: a class that opens a document from one
+// network is nobody who guesses.
+func (r *Reader) tried(ctx context.Context, placement int64, from string) error {
+	for _, subject := range subjects(triesOf(placement), from) {
+		if err := r.Store.TakeBack(ctx, subject); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func triesOf(placement int64) string { return fmt.Sprintf("document %d", placement) }
 
 // unlocked gives the file of a document, with the password that a request
 // carries where it asks for one.
@@ -188,6 +201,9 @@ func (r *Reader) open(c *echo.Context, s shown) error {
 		return c.JSON(http.StatusForbidden, map[string]string{"problem": "wrong"})
 	}
 	if err != nil {
+		return err
+	}
+	if err := r.tried(ctx, s.placement, share.Origin(ctx)); err != nil {
 		return err
 	}
 	seal, err := r.seals.seal(ctx, s.edition.SHA256, asked.Password, time.Now())

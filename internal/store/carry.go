@@ -90,7 +90,9 @@ func (s *Store) CarryOn(ctx context.Context) (more bool, err error) {
 		var c Carry
 		err := tx.Raw("SELECT * FROM house_carries WHERE ended_at IS NULL ORDER BY id LIMIT 1 FOR UPDATE").Take(&c).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return nil
+			// Who waited for one that was ended meanwhile finds none, though a later one
+			// may be open.
+			return stillCarrying(tx, &more)
 		}
 		if err != nil {
 			return fmt.Errorf("read the change to carry: %w", err)
@@ -144,11 +146,15 @@ func (s *Store) CarryOn(ctx context.Context) (more bool, err error) {
 			return fmt.Errorf("note how far a change was carried: %w", err)
 		}
 		if len(rows) < carriedAtOnce {
-			return tx.Raw("SELECT EXISTS (SELECT FROM house_carries WHERE ended_at IS NULL)").Scan(&more).Error
+			return stillCarrying(tx, &more)
 		}
 		return nil
 	})
 	return more, err
+}
+
+func stillCarrying(tx *gorm.DB, more *bool) error {
+	return found(tx.Raw("SELECT EXISTS (SELECT FROM house_carries WHERE ended_at IS NULL)").Scan(more).Error, "look for changes to carry")
 }
 
 // ResumeCarrying inserts the job where a change of house style is still to be carried and

@@ -28,6 +28,10 @@ func (l *Leases) Take(ctx context.Context, kind string, id int64) (release func(
 	h := fnv.New64a()
 	fmt.Fprintf(h, "incipit %s %d", kind, id)
 	key := int64(h.Sum64()) //nolint:gosec // any number will do
+	asked := ctx
+	// A database that hangs must not keep others from giving theirs back.
+	ctx, cancel := context.WithTimeout(ctx, joinWithin)
+	defer cancel()
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if l.held[key] {
@@ -43,16 +47,15 @@ func (l *Leases) Take(ctx context.Context, kind string, id int64) (release func(
 		return nil, false, nil
 	}
 	l.held[key] = true
-	return func() { l.release(context.WithoutCancel(ctx), key) }, true, nil
+	return func() { l.release(context.WithoutCancel(asked), key) }, true, nil
 }
 
-// join connects, anew where the line broke; what was held is taken again.
+// join connects, anew where the line broke; what was held is taken again, unless somebody
+// was faster: then two are at the same for once, which does no harm.
 func (l *Leases) join(ctx context.Context) error {
 	if l.conn != nil && !l.conn.IsClosed() {
 		return nil
 	}
-	ctx, cancel := context.WithTimeout(ctx, joinWithin)
-	defer cancel()
 	conn, err := pgx.ConnectConfig(ctx, l.config)
 	if err != nil {
 		return fmt.Errorf("connect for leases: %w", err)

@@ -96,7 +96,7 @@ func TestWhereADocumentStands(t *testing.T) {
 		if withdrawn {
 			require.NoError(t, s.WithdrawWebPage(ctx, w.ID, 1, "Maren"))
 		}
-		require.NoError(t, s.Rewrite(ctx, w.ID, 1, "Maren", func([]store.WebPageStep) (webpage.Page, error) { return page(path, nil), nil }))
+		require.NoError(t, s.Rewrite(ctx, w.ID, 1, "Maren", func(store.Rewritten) (webpage.Page, error) { return page(path, nil), nil }))
 	}
 	_, err = s.AddCollection(ctx, collection.Collection{Name: "With it", Items: []collection.Item{{Placement: p.ID}}})
 	require.NoError(t, err)

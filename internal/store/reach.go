@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -42,6 +41,24 @@ type Reached struct {
 	Readers int // of which readers would see another version if it were published at once
 }
 
+// following writes, for a change of house style, the conditions under which a placement's
+// own choices let it through, setting by setting, and their arguments: the rule of
+// setting.Followed, where nothing needs to be read to know. own is the SQL of what the
+// draft chose. Own colours count in the scheme of that name alone (setting.Canonical).
+func following(change setting.Patch, own string) (conditions []string, args map[string]any) {
+	args = map[string]any{"colours": string(setting.Colours), "scheme": string(setting.Scheme), "ownScheme": setting.Own}
+	for i, k := range change.Keys() {
+		key, value := fmt.Sprint("key", i), fmt.Sprint("value", i)
+		args[key], args[value] = string(k), string(change[k])
+		condition := fmt.Sprintf("NOT jsonb_exists(%s, @%s)", own, key)
+		if k == setting.Colours {
+			condition += fmt.Sprintf(" AND coalesce(%s->>@scheme, @ownScheme) = @ownScheme", own)
+		}
+		conditions = append(conditions, "("+condition+")")
+	}
+	return conditions, args
+}
+
 // Reach counts what a change of house style reaches: drafts that do not choose all of it
 // for themselves, and what readers see that would be another thing.
 func (s *Store) Reach(ctx context.Context, change setting.Patch) (Reached, error) {
@@ -49,13 +66,19 @@ func (s *Store) Reach(ctx context.Context, change setting.Patch) (Reached, error
 	if len(change) == 0 {
 		return r, nil
 	}
-	var follow, differ []string
-	args := map[string]any{}
+	follow, args := following(change, "own")
+	differ := make([]string, len(follow))
 	for i, k := range change.Keys() {
-		key, value := fmt.Sprint("key", i), fmt.Sprint("value", i)
-		args[key], args[value] = string(k), string(change[k])
-		follow = append(follow, fmt.Sprintf("NOT jsonb_exists(own, @%s)", key))
-		differ = append(differ, fmt.Sprintf("NOT jsonb_exists(own, @%s) AND seen->@%s IS DISTINCT FROM CAST(@%s AS jsonb)", key, key, value))
+		differ[i] = fmt.Sprintf("NOT jsonb_exists(own, @key%d) AND seen->@key%d IS DISTINCT FROM CAST(@value%d AS jsonb)", i, i, i)
+		if k == setting.Colours {
+			scheme := "seen->>@scheme"
+			if to, changes := change[setting.Scheme]; changes {
+				args["toScheme"] = string(to)
+				scheme = "CASE WHEN jsonb_exists(own, @scheme) THEN seen->>@scheme ELSE CAST(@toScheme AS jsonb)#>>'{}' END"
+			}
+			differ[i] += " AND (" + scheme + ") = @ownScheme"
+		}
+		differ[i] = "(" + differ[i] + ")"
 	}
 	err := s.db.WithContext(ctx).Raw(`
 		SELECT count(*) FILTER (WHERE `+strings.Join(follow, " OR ")+`) AS drafts,
@@ -80,10 +103,11 @@ type Drafted struct {
 
 // Drafts reads the first placements, by id, whose draft a change of house style reaches.
 func (s *Store) Drafts(ctx context.Context, change setting.Patch, most int) ([]Drafted, error) {
-	b, err := json.Marshal(change)
-	if err != nil {
-		return nil, fmt.Errorf("write a change of house style: %w", err)
+	if len(change) == 0 {
+		return nil, nil
 	}
+	follow, args := following(change, "s.content->'settings'")
+	args["most"] = most
 	var rows []struct {
 		Placement
 		Title   string
@@ -91,13 +115,13 @@ func (s *Store) Drafts(ctx context.Context, change setting.Patch, most int) ([]D
 		Edition int64
 	}
 	db := s.db.WithContext(ctx)
-	err = db.Raw(`
+	err := db.Raw(`
 		SELECT p.*, d.title, s.content->'settings' AS own, (SELECT id FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) AS edition
 		FROM placements p
 		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
 		JOIN documents d ON d.id = p.document_id
-		WHERE EXISTS (SELECT FROM jsonb_object_keys(?::jsonb) k WHERE NOT jsonb_exists(s.content->'settings', k))
-		ORDER BY p.id LIMIT ?`, string(b), most).Scan(&rows).Error
+		WHERE `+strings.Join(follow, " OR ")+`
+		ORDER BY p.id LIMIT @most`, args).Scan(&rows).Error
 	if err != nil {
 		return nil, fmt.Errorf("read the drafts that a change of house style reaches: %w", err)
 	}

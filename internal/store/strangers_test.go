@@ -61,7 +61,7 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 	for _, name := range []string{"undone", "draft"} {
 		step, err = s.WebPageDraft(t.Context(), page.ID)
 		require.NoError(t, err)
-		require.NoError(t, s.Rewrite(t.Context(), page.ID, step.Revision, "Maren", func([]store.WebPageStep) (webpage.Page, error) { return showing(name), nil }))
+		require.NoError(t, s.Rewrite(t.Context(), page.ID, step.Revision, "Maren", func(store.Rewritten) (webpage.Page, error) { return showing(name), nil }))
 	}
 	require.NoError(t, s.GiveOut(t.Context(), added["elsewhere"]))
 	n, err := s.ForgetPictures(t.Context(), time.Now().Add(-time.Hour))

@@ -91,13 +91,15 @@ func (s *Store) WebPage(ctx context.Context, id int64) (WebPage, error) {
 // ListedPage is a web page as the list shows it.
 type ListedPage struct {
 	ID     int64
-	Draft  webpage.Page `gorm:"serializer:json"`
+	Title  string
 	MadeBy string
 	MadeAt time.Time
 	Path   string
-	Holds  int            // the version that readers see, or 0
-	Seen   *webpage.Page  `gorm:"serializer:json"` // which is that
-	Plans  []webpage.Turn `gorm:"-"`
+	Holds  int // the version that readers see, or 0
+	// The draft and what readers see, where these differ; else nothing of them is read.
+	Draft *webpage.Page  `gorm:"serializer:json"`
+	Seen  *webpage.Page  `gorm:"serializer:json"`
+	Plans []webpage.Turn `gorm:"-"`
 }
 
 // WebPagesBelow lists pages, the oldest first, from behind the one with an id.
@@ -106,7 +108,8 @@ func (s *Store) WebPagesBelow(ctx context.Context, behind int64) (Page[ListedPag
 	db := s.db.WithContext(ctx)
 	now := time.Now().UTC()
 	err := db.Raw(`
-		SELECT w.id, s.content AS draft, s.made_by, s.made_at, coalesce(h.path, '') AS path, coalesce(t.version, 0) AS holds, v.content AS seen
+		SELECT w.id, s.content->>'title' AS title, s.made_by, s.made_at, coalesce(h.path, '') AS path, coalesce(t.version, 0) AS holds,
+		       CASE WHEN s.content <> v.content THEN s.content END AS draft, CASE WHEN s.content <> v.content THEN v.content END AS seen
 		FROM (SELECT * FROM web_pages WHERE id > ? ORDER BY id LIMIT ?) w
 		JOIN draft_steps s ON s.kind = 'page' AND s.subject = w.id AND s.revision = w.step
 		LEFT JOIN web_page_paths h ON h.web_page_id = w.id AND h.holds
@@ -135,23 +138,50 @@ func (s *Store) WebPagesBelow(ctx context.Context, behind int64) (Page[ListedPag
 	return p, nil
 }
 
-// Rewrite has next make the following step of a page's draft out of the row of steps
-// from the one that an editor saw, by its revision, to the one that holds, in one
-// transaction; that one alone where the other is gone. An error of next is given as it
-// is, and nothing is changed.
-func (s *Store) Rewrite(ctx context.Context, id, seen int64, by string, next func(row []WebPageStep) (webpage.Page, error)) error {
+// Rewritten is what a page's draft is made anew of: the step that holds, the one that its
+// maker saw, or nil where that is not kept, and who came between.
+type Rewritten struct {
+	Now WebPageStep
+	Saw *WebPageStep
+	// Last gives the last step between them that touched something.
+	Last func(touched func(before, after webpage.Page) bool) (WebPageStep, error)
+}
+
+// Rewrite has next make the following step of a page's draft, in one transaction. An
+// error of next is given as it is, and nothing is changed.
+func (s *Store) Rewrite(ctx context.Context, id, seen int64, by string, next func(Rewritten) (webpage.Page, error)) error {
 	return s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
-		steps, err := draft.Row(tx, now, seen)
-		if err != nil {
+		var r Rewritten
+		var err error
+		if r.Now, err = pageStep(now); err != nil {
 			return now, err
 		}
-		row := make([]WebPageStep, len(steps))
-		for i, step := range steps {
-			if row[i], err = pageStep(step); err != nil {
+		saw, err := draft.At(tx, draft.Page, id, seen)
+		if err != nil && !errors.Is(err, draft.ErrGone) {
+			return now, err
+		}
+		if err == nil {
+			was, err := pageStep(saw)
+			if err != nil {
 				return now, err
 			}
+			r.Saw = &was
 		}
-		content, err := next(row)
+		r.Last = func(touched func(before, after webpage.Page) bool) (WebPageStep, error) {
+			later, last := r.Now, r.Now
+			err := draft.Back(tx, now, seen, func(step, _ draft.Step) (bool, error) {
+				earlier, err := pageStep(step)
+				if err != nil {
+					return false, err
+				}
+				last = later
+				found := touched(earlier.Content, later.Content)
+				later = earlier
+				return found, nil
+			})
+			return last, err
+		}
+		content, err := next(r)
 		if err != nil {
 			return now, err
 		}

@@ -27,8 +27,8 @@ func TestWebPages(t *testing.T) {
 	require.Equal(t, 1, all.All, "a page whose address is taken is not made")
 
 	retitle := func(mark int64, title string) error {
-		return s.Rewrite(ctx, p.ID, mark, "Piet", func(row []store.WebPageStep) (webpage.Page, error) {
-			return row[len(row)-1].Content.Done(webpage.Act{Do: webpage.DoRename, Title: title})
+		return s.Rewrite(ctx, p.ID, mark, "Piet", func(r store.Rewritten) (webpage.Page, error) {
+			return r.Now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: title})
 		})
 	}
 	first, err := s.WebPageDraft(ctx, p.ID)
@@ -44,8 +44,8 @@ func TestWebPages(t *testing.T) {
 	third, err := s.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
 	assert.Greater(t, third.Revision, second.Revision, "no revision is used again")
-	require.NoError(t, s.Rewrite(ctx, p.ID, second.Revision, "Piet", func(row []store.WebPageStep) (webpage.Page, error) {
-		assert.Equal(t, "Two", row[0].Content.Title, "what was seen is kept")
+	require.NoError(t, s.Rewrite(ctx, p.ID, second.Revision, "Piet", func(r store.Rewritten) (webpage.Page, error) {
+		assert.Equal(t, "Two", r.Saw.Content.Title, "what was seen is kept")
 		return third.Content, nil
 	}))
 
@@ -105,8 +105,8 @@ func TestManyAtOnePage(t *testing.T) {
 	var all sync.WaitGroup
 	for range 12 {
 		all.Go(func() {
-			assert.NoError(t, s.Rewrite(context.Background(), p.ID, 0, "Piet", func(row []store.WebPageStep) (webpage.Page, error) {
-				now := row[0]
+			assert.NoError(t, s.Rewrite(context.Background(), p.ID, 0, "Piet", func(r store.Rewritten) (webpage.Page, error) {
+				now := r.Now
 				return now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: now.Content.Title + "1"})
 			}))
 		})

@@ -169,9 +169,9 @@ func (c *checking) shown() {
 }
 
 var (
-	goodKey = regexp.MustCompile(`^[a-z0-9]{20}$`)
-	gathers = regexp.MustCompile(`/c/([a-z0-9]{20})(?:[/?#]|$)`)
-	record  = regexp.MustCompile(`/record/([^/?#]+)`)
+	goodKey = regexp.MustCompile(`^` + addr.KeyPattern + `$`)
+	gathers = regexp.MustCompile(addr.Collection(`(`+addr.KeyPattern+`)`) + `(?:[/?#]|$)`)
+	record  = regexp.MustCompile(addr.Record("") + `([^/?#]+)`)
 )
 
 // viewer checks one viewer, or link to one.

@@ -2,23 +2,28 @@ package merge
 
 import "slices"
 
-// Authors gives, of a row of contents, the oldest first, which one last changed each of
-// the named members from the content before it: the names by place in the row. A member
-// that none of them changed is in nobody's list.
-func Authors(row []Members, names []string) map[int][]string {
-	out := map[int][]string{}
-	left := slices.Clone(names)
-	for i := len(row) - 1; i > 0 && len(left) > 0; i-- {
-		changed := Changed(row[i-1], row[i])
-		rest := left[:0]
-		for _, name := range left {
-			if slices.Contains(changed, name) {
-				out[i] = append(out[i], name)
-			} else {
-				rest = append(rest, name)
-			}
+// Seeker looks for who made each of some members what it is, going back through contents
+// from the last one on.
+type Seeker struct{ left []string }
+
+// Seek begins to look for who last changed each of the named members.
+func Seek(names []string) *Seeker { return &Seeker{slices.Clone(names)} }
+
+// Look gives those of the members still looked for that a content changed from the one
+// before it: whoever made that content made them what they are.
+func (s *Seeker) Look(before, after Members) []string {
+	var found, left []string
+	changed := Changed(before, after)
+	for _, name := range s.left {
+		if slices.Contains(changed, name) {
+			found = append(found, name)
+		} else {
+			left = append(left, name)
 		}
-		left = rest
 	}
-	return out
+	s.left = left
+	return found
 }
+
+// Done says that nothing is looked for any more.
+func (s *Seeker) Done() bool { return len(s.left) == 0 }

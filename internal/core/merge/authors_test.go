@@ -38,7 +38,9 @@ func TestEachMemberHasTheAuthorWhoMadeItSo(t *testing.T) {
 		last := row[len(row)-1]
 		names := merge.Changed(row[0], last)
 		var told []string
-		for i, of := range merge.Authors(row, names) {
+		seeker := merge.Seek(names)
+		for i := len(row) - 1; i > 0 && !seeker.Done(); i-- {
+			of := seeker.Look(row[i-1], row[i])
 			told = append(told, of...)
 			for _, name := range of {
 				for _, after := range row[i:] {
@@ -50,5 +52,5 @@ func TestEachMemberHasTheAuthorWhoMadeItSo(t *testing.T) {
 		slices.Sort(told)
 		assert.Equal(t, names, told)
 	}
-	assert.Empty(t, merge.Authors(nil, []string{"a"}))
+	assert.True(t, merge.Seek(nil).Done())
 }

@@ -163,20 +163,6 @@ func Touched(before, after Page, a Act) bool {
 	return gone(after, a.Block)
 }
 
-// Toucher gives which page in a row of steps, the oldest first, was the last to change
-// what an act is about; 0 where the row's end has it as its beginning.
-func Toucher(row []Page, a Act) int {
-	if !Touched(row[0], row[len(row)-1], a) {
-		return 0
-	}
-	for i := len(row) - 1; i > 1; i-- {
-		if Touched(row[i-1], row[i], a) {
-			return i
-		}
-	}
-	return 1
-}
-
 func gone(p Page, block string) bool {
 	_, _, there := p.Find(block)
 	return !there

@@ -208,28 +208,6 @@ func TestDifferences(t *testing.T) {
 
 // Two editors: what one does is done to what the other left, unless it is the
 // same thing.
-// Of all who changed a page, the one is named who made what an act is about as it is.
-func TestToucher(t *testing.T) {
-	p := page("1-1:a b|c", "1:d")
-	change := func(p webpage.Page, block, text string) webpage.Page {
-		next, err := p.Done(webpage.Act{Do: webpage.DoChange, Block: block, New: &webpage.Block{Kind: webpage.Text, Text: text}})
-		require.NoError(t, err)
-		return next
-	}
-	a, b, d := named(t, p, "a"), named(t, p, "b"), named(t, p, "d")
-	one := change(p, a, "Maren's")
-	two := change(one, b, "Piet's")
-	three := change(two, a, "Wren's")
-	row := []webpage.Page{p, one, two, three}
-	by := func(block string) int { return webpage.Toucher(row, webpage.Act{Do: webpage.DoChange, Block: block}) }
-	assert.Equal(t, []int{3, 2, 0}, []int{by(a), by(b), by(d)})
-	assert.Zero(t, webpage.Toucher([]webpage.Page{p, one, p}, webpage.Act{Do: webpage.DoChange, Block: a}), "it is as it was")
-	gone, err := three.Done(webpage.Act{Do: webpage.DoRemove, Block: b})
-	require.NoError(t, err)
-	assert.Equal(t, 4, webpage.Toucher([]webpage.Page{p, one, two, three, gone}, webpage.Act{Do: webpage.DoAddBelow, Block: b}))
-	assert.Equal(t, 4, webpage.Toucher(append(row[:4:4], gone, change(gone, a, "later")), webpage.Act{Do: webpage.DoRemove, Block: b}))
-}
-
 func TestTouched(t *testing.T) {
 	p := page("1-1:a b|c", "1:d")
 	a, b := named(t, p, "a"), named(t, p, "b")
