@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"mime/multipart"
 	"net/http"
-	"net/http/httptest"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -15,8 +14,6 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
-	"github.com/johannesboyne/gofakes3"
-	"github.com/johannesboyne/gofakes3/backend/s3mem"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -93,22 +90,18 @@ func TestTheDiskIsFull(t *testing.T) {
 // A store that refuses every other request costs time and nothing else: documents
 // are added and read whole.
 func TestAStoreThatRefusesHalf(t *testing.T) {
-	t.Setenv("AWS_ACCESS_KEY_ID", "harrowmere")
-	t.Setenv("AWS_SECRET_ACCESS_KEY", "made-up")
-	backend := s3mem.New()
-	require.NoError(t, backend.CreateBucket("marsh"))
-	fake := gofakes3.New(backend, gofakes3.WithLogger(gofakes3.DiscardLog())).Server()
 	var asked, refused atomic.Int64
-	s3 := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if asked.Add(1)%2 == 0 {
-			refused.Add(1)
-			w.WriteHeader(http.StatusServiceUnavailable)
-			return
-		}
-		fake.ServeHTTP(w, r)
-	}))
-	t.Cleanup(s3.Close)
-	h := testkit.OpenWith(t, map[string]string{"INCIPIT_BLOB_URL": "s3://marsh?region=eu-north-1&use_path_style=true&disable_https=true&endpoint=" + url.QueryEscape(s3.URL)})
+	address := testkit.Bucket(t, func(store http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if asked.Add(1)%2 == 0 {
+				refused.Add(1)
+				w.WriteHeader(http.StatusServiceUnavailable)
+				return
+			}
+			store.ServeHTTP(w, r)
+		})
+	})
+	h := testkit.OpenWith(t, map[string]string{"INCIPIT_BLOB_URL": address})
 	p, _ := h.Published(t, "tide-table.pdf", nil)
 	tab := testkit.Browse(t, 900, 700)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))

@@ -251,12 +251,7 @@ func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
 	testkit.Long(t)
 	s := newServer(t)
 	s.more = keeps
-	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
-	require.NoError(t, err)
-	t.Cleanup(rows.Close)
-	hash, err := account.Hash(demo.Password)
-	require.NoError(t, err)
-	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	rows := withOwner(t, s)
 	s.start()
 	s.signIn()
 	status, err := s.upload("marsh.pdf", bytes.NewReader(hostile.ThinPage()))

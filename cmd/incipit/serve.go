@@ -50,6 +50,15 @@ func engine(c config.Config, log *slog.Logger) (*pool.Pool, error) {
 		Workers: c.EngineWorkers, Waiting: c.PressQueue, Deadline: c.EngineDeadline, Log: log}), nil
 }
 
+// configured reads the environment and brings its database to the newest schema.
+func configured(ctx context.Context) (config.Config, error) {
+	c, err := config.FromEnvironment()
+	if err != nil {
+		return c, badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
+	}
+	return c, store.Migrate(ctx, c.DatabaseURL)
+}
+
 // serve runs against the PostgreSQL and blob store of the environment. With --no-jobs
 // another process works the jobs (see work).
 func serve(args []string) error {
@@ -58,13 +67,10 @@ func serve(args []string) error {
 	if err := parse(flags, args); err != nil {
 		return err
 	}
-	c, err := config.FromEnvironment()
-	if err != nil {
-		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
-	}
 	ctx, stop := stopping()
 	defer stop()
-	if err := store.Migrate(ctx, c.DatabaseURL); err != nil {
+	c, err := configured(ctx)
+	if err != nil {
 		return err
 	}
 	l, err := net.Listen("tcp", c.Address)
@@ -102,13 +108,10 @@ func work(args []string) error {
 	if err := parse(flag.NewFlagSet("work", flag.ContinueOnError), args); err != nil {
 		return err
 	}
-	c, err := config.FromEnvironment()
-	if err != nil {
-		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
-	}
 	ctx, stop := stopping()
 	defer stop()
-	if err := store.Migrate(ctx, c.DatabaseURL); err != nil {
+	c, err := configured(ctx)
+	if err != nil {
 		return err
 	}
 	return run(ctx, c, nil, how{jobs: true}, func(*app.App) error {

@@ -7,35 +7,17 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
-	"net/http/httptest"
-	"net/url"
 	"strings"
 	"testing"
 	"time"
 
-	"github.com/johannesboyne/gofakes3"
-	"github.com/johannesboyne/gofakes3/backend/s3mem"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"incipit/demo"
-	"incipit/internal/account"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
-
-// bucket is the address of an S3-compatible store that stands in for a real one.
-func bucket(t *testing.T) string {
-	t.Helper()
-	t.Setenv("AWS_ACCESS_KEY_ID", "harrowmere")
-	t.Setenv("AWS_SECRET_ACCESS_KEY", "made-up")
-	kept := s3mem.New()
-	require.NoError(t, kept.CreateBucket("marsh"))
-	s := httptest.NewServer(gofakes3.New(kept, gofakes3.WithLogger(gofakes3.DiscardLog())).Server())
-	t.Cleanup(s.Close)
-	return "s3://marsh?region=eu-north-1&use_path_style=true&disable_https=true&endpoint=" + url.QueryEscape(s.URL)
-}
 
 // ask asks a server as a browser's script does.
 func (s *server) ask(method, path, body string, headers ...string) (int, string) {
@@ -61,17 +43,12 @@ func (s *server) ask(method, path, body string, headers ...string) (int, string)
 // once, jobs run once, limits count together, and whoever is killed loses nothing.
 func TestSeveralServers(t *testing.T) {
 	testkit.Long(t)
-	address := bucket(t)
+	address := testkit.Bucket(t, nil)
 	first := newServer(t)
 	first.config.BlobURL, first.args, first.more = address, []string{"serve", "--no-jobs"}, keeps
 	second := newServer(t)
 	second.config.DatabaseURL, second.config.BlobURL, second.args, second.more = first.config.DatabaseURL, address, first.args, keeps
-	rows, err := store.Open(t.Context(), first.config.DatabaseURL, store.Share(0))
-	require.NoError(t, err)
-	t.Cleanup(rows.Close)
-	hash, err := account.Hash(demo.Password)
-	require.NoError(t, err)
-	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	rows := withOwner(t, first)
 	first.start()
 	second.start()
 	first.signIn()

@@ -4,11 +4,9 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"html"
 	"mime/multipart"
 	"net/http"
 	"net/url"
-	"regexp"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -19,8 +17,6 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/account"
-	"incipit/internal/core/collection"
-	"incipit/internal/core/webpage"
 	"incipit/internal/pdf"
 	"incipit/internal/store"
 	"incipit/internal/testkit"
@@ -488,72 +484,4 @@ func TestAFileThatForbids(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(body), &state))
 	assert.False(t, state.Settings.Print || state.Settings.Copying)
 	assert.True(t, strings.Contains(body, "forbids its readers to print and to copy"), "the bench says so")
-}
-
-// A list that is longer than its screen says so and leads to the rest.
-func TestListsSayTheirParts(t *testing.T) {
-	h := testkit.Open(t)
-	_, err := h.Store.Pool.Exec(t.Context(), `
-		INSERT INTO documents (title) SELECT 'Report ' || n FROM generate_series(1, 120) n;
-		INSERT INTO editions (document_id, number, sha256, bytes, file_name, blob_key, pages, pages_known, state, measured, sheets)
-		SELECT id, 1, 'sha' || id, 7, 'r.pdf', 'files/' || id, 1, 1, 'ready', true, '[{"width":595,"height":842,"label":"1"}]' FROM documents;
-		INSERT INTO placements (key, document_id) SELECT lpad(id::text, 20, 'a'), id FROM documents`)
-	require.NoError(t, err)
-	c := h.Editor(t)
-	later := regexp.MustCompile(`href="(\?[^"]*below=\d+[^"]*)"`)
-	for path, rest := range map[string]string{"/documents?find=report": "20 of 120", "/placements": "20 of 120"} {
-		status, body, _ := c.Get(path)
-		require.Equal(t, http.StatusOK, status)
-		assert.Contains(t, body, "100 of 120", path)
-		link := later.FindStringSubmatch(body)
-		require.NotNil(t, link, path)
-		base, _, _ := strings.Cut(path, "?")
-		status, body, _ = c.Get(base + html.UnescapeString(link[1]))
-		require.Equal(t, http.StatusOK, status)
-		assert.Contains(t, body, rest, path)
-		assert.Contains(t, body, "To the first ones")
-		assert.NotContains(t, body, "Show those after them")
-	}
-	_, body, _ := c.Get("/documents?find=report+12")
-	assert.NotContains(t, body, `class="paging"`, "what fits needs no parts")
-}
-
-// Who adds a file that is here already is told where; both stand.
-func TestTheSameFileTwiceIsTold(t *testing.T) {
-	h := testkit.Open(t)
-	c := h.Editor(t)
-	var first, second struct {
-		Title string
-		Twice []string `json:"twice"`
-	}
-	content := hostile.ThinPage()
-	status, body := upload(t, c, "thin.pdf", content)
-	require.Equal(t, http.StatusCreated, status)
-	require.NoError(t, json.Unmarshal([]byte(body), &first), body)
-	assert.Empty(t, first.Twice)
-	status, body = upload(t, c, "thin again.pdf", content)
-	require.Equal(t, http.StatusCreated, status)
-	require.NoError(t, json.Unmarshal([]byte(body), &second), body)
-	assert.Equal(t, []string{first.Title}, second.Twice)
-	_, body, _ = c.Get("/documents")
-	assert.Equal(t, 2, strings.Count(body, "<tr data-id="))
-}
-
-// A title that is written from the right turns nothing around it: lists keep each apart.
-func TestTitlesAreKeptApart(t *testing.T) {
-	h := testkit.Open(t)
-	d := h.Add(t, "trail-map.pdf")
-	title := "دليل المستنقع (2027)"
-	require.NoError(t, h.Store.Retitle(t.Context(), d.ID, title))
-	_, err := h.Store.Place(t.Context(), d.ID, store.Start{})
-	require.NoError(t, err)
-	_, err = h.Store.AddWebPage(t.Context(), "", webpage.New(title), "Maren Oakes")
-	require.NoError(t, err)
-	_, err = h.Store.AddCollection(t.Context(), collection.New(title))
-	require.NoError(t, err)
-	c := h.Editor(t)
-	for _, path := range []string{"/documents", "/placements", "/web-pages", "/collections"} {
-		_, body, _ := c.Get(path)
-		assert.Contains(t, body, "<bdi>"+title+"</bdi>", path)
-	}
 }

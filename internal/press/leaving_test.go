@@ -5,8 +5,6 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
-	"net/http/httptest"
-	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -14,8 +12,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/johannesboyne/gofakes3"
-	"github.com/johannesboyne/gofakes3/backend/s3mem"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -46,13 +42,7 @@ func workersOf(t *testing.T) []string {
 // A thousand readers who leave in the midst of a page cost no worker: the file's bytes
 // come to the end, though the store heeds who asks for them.
 func TestAThousandReadersLeave(t *testing.T) {
-	t.Setenv("AWS_ACCESS_KEY_ID", "harrowmere")
-	t.Setenv("AWS_SECRET_ACCESS_KEY", "made-up")
-	kept := s3mem.New()
-	require.NoError(t, kept.CreateBucket("marsh"))
-	s := httptest.NewServer(gofakes3.New(kept, gofakes3.WithLogger(gofakes3.DiscardLog())).Server())
-	t.Cleanup(s.Close)
-	blobs, err := blob.Open(t.Context(), "s3://marsh?region=eu-north-1&use_path_style=true&disable_https=true&endpoint="+url.QueryEscape(s.URL))
+	blobs, err := blob.Open(t.Context(), testkit.Bucket(t, nil))
 	require.NoError(t, err)
 	t.Cleanup(func() { blobs.Close() })
 	content := hostile.ManyPages(1000)

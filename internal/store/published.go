@@ -62,30 +62,24 @@ func (s *Store) Leads(ctx context.Context, now time.Time, pages ...int64) (map[i
 
 // PicturesByID reads pictures.
 func (s *Store) PicturesByID(ctx context.Context, ids ...int64) (map[int64]Picture, error) {
-	rows, err := byID[Picture](s.db.WithContext(ctx), ids)
-	out := map[int64]Picture{}
-	for _, r := range rows {
-		out[r.ID] = r
-	}
-	return out, err
+	return byID(s.db.WithContext(ctx), ids, func(p Picture) int64 { return p.ID })
 }
 
 // CollectionsByID reads collections.
 func (s *Store) CollectionsByID(ctx context.Context, ids ...int64) (map[int64]Collection, error) {
-	rows, err := byID[Collection](s.db.WithContext(ctx), ids)
-	out := map[int64]Collection{}
-	for _, r := range rows {
-		out[r.ID] = r
-	}
-	return out, err
+	return byID(s.db.WithContext(ctx), ids, func(c Collection) int64 { return c.ID })
 }
 
 // byID reads rows by their numbers; without any it asks nothing.
-func byID[T any](db *gorm.DB, ids []int64) ([]T, error) {
+func byID[T any](db *gorm.DB, ids []int64, key func(T) int64) (map[int64]T, error) {
+	out := map[int64]T{}
 	if len(ids) == 0 {
-		return nil, nil
+		return out, nil
 	}
 	var rows []T
 	err := db.Where("id IN ?", ids).Find(&rows).Error
-	return rows, found(err, "read by number")
+	for _, r := range rows {
+		out[key(r)] = r
+	}
+	return out, found(err, "read by number")
 }
