@@ -75,7 +75,8 @@ func attacked(b *testing.B) *target {
 	t.owner = store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}
 	require.NoError(b, t.rows.AddAccount(context.Background(), &t.owner))
 	t.cmd = exec.Command(program, "serve")
-	t.cmd.Env = append(os.Environ(), "INCIPIT_ADDRESS="+address, "INCIPIT_DATABASE_URL="+t.config.DatabaseURL, "INCIPIT_BLOB_URL="+t.config.BlobURL, fmt.Sprintf("INCIPIT_MADE_MB=%d", mostMade>>20))
+	t.cmd.Env = append(os.Environ(), "INCIPIT_ADDRESS="+address, "INCIPIT_DATABASE_URL="+t.config.DatabaseURL,
+		"INCIPIT_BLOB_URL="+t.config.BlobURL, fmt.Sprintf("INCIPIT_MADE_MB=%d", mostMade>>20))
 	require.NoError(b, t.cmd.Start())
 	b.Cleanup(func() {
 		_ = t.cmd.Process.Kill()
@@ -94,12 +95,14 @@ func attacked(b *testing.B) *target {
 // from is a client at one address of this machine.
 func from(ip string) *http.Client {
 	jar, _ := cookiejar.New(nil)
-	return &http.Client{Jar: jar, Timeout: 2 * time.Minute, Transport: &http.Transport{DialContext: testkit.FromAddress(ip), MaxIdleConnsPerHost: 64}}
+	return &http.Client{Jar: jar, Timeout: 2 * time.Minute,
+		Transport: &http.Transport{DialContext: testkit.FromAddress(ip), MaxIdleConnsPerHost: 64}}
 }
 
 func (t *target) signedIn(ip string) *http.Client {
 	c := from(ip)
-	r, _ := http.NewRequest("POST", t.config.PublicURL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode()))
+	r, _ := http.NewRequest("POST", t.config.PublicURL+"/sign-in",
+		strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode()))
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	r.Header.Set("Sec-Fetch-Site", "same-origin")
 	answer, err := c.Do(r)
@@ -225,7 +228,8 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 			begun := time.Now()
 			// As the reader does it: what is busy is asked for again.
 			for {
-				status := get(context.Background(), reader, fmt.Sprintf("%s/r/%s/page/%s/%d/%d", t.config.PublicURL, p.Key, e.SHA256[:16], 2+i%50, []int{360, 540, 800, 1200}[i/50%4]))
+				status := get(context.Background(), reader,
+					fmt.Sprintf("%s/r/%s/page/%s/%d/%d", t.config.PublicURL, p.Key, e.SHA256[:16], 2+i%50, []int{360, 540, 800, 1200}[i/50%4]))
 				if status == http.StatusOK {
 					break
 				}
@@ -262,7 +266,8 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	require.Equal(b, http.StatusCreated, status)
 	all, err := t.rows.Documents(context.Background(), "Tides")
 	require.NoError(b, err)
-	for get(context.Background(), editor, fmt.Sprintf("%s/documents/%d/cover", t.config.PublicURL, all[0].ID)) != http.StatusOK && time.Since(begun) < time.Minute {
+	for get(context.Background(), editor, fmt.Sprintf("%s/documents/%d/cover", t.config.PublicURL,
+		all[0].ID)) != http.StatusOK && time.Since(begun) < time.Minute {
 		time.Sleep(100 * time.Millisecond)
 	}
 	upload := time.Since(begun)
@@ -293,7 +298,8 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	b.ReportMetric(float64(made>>20), "MB-made")
 	b.ReportMetric(float64(refused.Load()), "refused")
 	if image > mostImage || published > mostPage || upload > mostUpload || server > mostServer || worker > int64(t.config.EngineMemory)<<20 || made > mostMade {
-		b.Errorf("the innocent pay: image %s, page %s, upload %s, server %d MB, worker %d MB of %d, made %d MB", image, published, upload, server>>20, worker>>20, t.config.EngineMemory, made>>20)
+		b.Errorf("the innocent pay: image %s, page %s, upload %s, server %d MB, worker %d MB of %d, made %d MB", image, published, upload,
+			server>>20, worker>>20, t.config.EngineMemory, made>>20)
 	}
 }
 
@@ -394,7 +400,8 @@ func manual(pages int) []byte {
 func slowFiles(t *target, editor *http.Client) func(context.Context) {
 	return func(ctx context.Context) {
 		atOnce(ctx, 2, false, func(i int, _ *http.Client) {
-			_, _ = send(editor, t.config.PublicURL+"/documents", fmt.Sprintf("slow %d.pdf", i), append(hostile.Endless(20_000), fmt.Sprintf("\n%% %d %d", i, time.Now().UnixNano())...))
+			_, _ = send(editor, t.config.PublicURL+"/documents", fmt.Sprintf("slow %d.pdf", i),
+				append(hostile.Endless(20_000), fmt.Sprintf("\n%% %d %d", i, time.Now().UnixNano())...))
 			time.Sleep(2 * time.Second)
 		})
 	}
@@ -462,7 +469,8 @@ func guesses(t *target, _ *http.Client) func(context.Context) {
 	return func(ctx context.Context) {
 		var n atomic.Int64
 		atOnce(ctx, 200, true, func(_ int, c *http.Client) {
-			r, _ := http.NewRequestWithContext(ctx, "POST", t.config.PublicURL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {fmt.Sprint("guess number ", n.Add(1))}}.Encode()))
+			r, _ := http.NewRequestWithContext(ctx, "POST", t.config.PublicURL+"/sign-in",
+				strings.NewReader(url.Values{"email": {demo.Email}, "password": {fmt.Sprint("guess number ", n.Add(1))}}.Encode()))
 			r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 			r.Header.Set("Sec-Fetch-Site", "same-origin")
 			if answer, err := c.Do(r); err == nil {

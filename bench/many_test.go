@@ -106,7 +106,8 @@ func BenchmarkManyDocuments(b *testing.B) {
 	h := testkit.Open(b)
 	begun := time.Now()
 	seedMany(b, h)
-	fmt.Printf("\n%d documents, %d collections, %d web pages: made in %.0f s\n", manyDocuments, manyCollections, manyPages, time.Since(begun).Seconds())
+	fmt.Printf("\n%d documents, %d collections, %d web pages: made in %.0f s\n", manyDocuments, manyCollections, manyPages,
+		time.Since(begun).Seconds())
 	c := h.Editor(b)
 	revision := int64(1)
 	send := func(method, path, body string) string {
@@ -165,5 +166,6 @@ func BenchmarkManyDocuments(b *testing.B) {
 		last, _, err = h.Store.LastCarry(b.Context())
 		return err == nil && last.EndedAt != nil
 	}, 2*time.Minute, 20*time.Millisecond)
-	fmt.Printf("house style at once: answered after %.0f ms; %d placements published after %.1f s; %d MB\n", float64(answered.Milliseconds()), last.Published, time.Since(begun).Seconds(), memory(b))
+	fmt.Printf("house style at once: answered after %.0f ms; %d placements published after %.1f s; %d MB\n",
+		float64(answered.Milliseconds()), last.Published, time.Since(begun).Seconds(), memory(b))
 }

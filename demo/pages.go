@@ -28,7 +28,8 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		return err
 	}
 	ids := map[string]int64{}
-	for _, title := range []string{"Trail map", "Welcome leaflet in four languages", "Volunteer handbook", "Survey paper: Where the Knot went", "Annual report 2025", "Warden’s logbook, spring 1953"} {
+	for _, title := range []string{"Trail map", "Welcome leaflet in four languages", "Volunteer handbook",
+		"Survey paper: Where the Knot went", "Annual report 2025", "Warden’s logbook, spring 1953"} {
 		if ids[title], err = stood(ctx, a, title); err != nil {
 			return err
 		}
@@ -45,7 +46,8 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 	if err != nil {
 		return err
 	}
-	code, err := embed.Gathered{Address: a.Config.PublicURL + address.Collection(surveys.Key), Name: surveys.Content.Name, Height: surveys.Content.Height}.Code(embed.Element)
+	code, err := embed.Gathered{Address: a.Config.PublicURL + address.Collection(surveys.Key), Name: surveys.Content.Name,
+		Height: surveys.Content.Height}.Code(embed.Element)
 	if err != nil {
 		return err
 	}
@@ -80,7 +82,8 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		{"", "Start", laid("Where the marsh meets the sea",
 			laidRow{webpage.WideFirst, [][]webpage.Block{
 				{text("Four hundred hectares of reed, mud and open water, watched every day since 1951. The hides are open from sunrise; **nobody needs to book**.\n\n# This week\n\n* Knot and dunlin on the scrape, best two hours before high water\n* The north hide is closed on Thursday for the sluice works\n* Ringing at the copse on Saturday from 7:00")},
-				{{Kind: webpage.Picture, Of: marsh.ID, Alt: "Reeds against an evening sky, with geese in a line above the water", Text: "The scrape at dusk."}, {Kind: webpage.Button, Text: "Plan a visit", Address: "/pages/visit"}},
+				{{Kind: webpage.Picture, Of: marsh.ID, Alt: "Reeds against an evening sky, with geese in a line above the water",
+					Text: "The scrape at dusk."}, {Kind: webpage.Button, Text: "Plan a visit", Address: "/pages/visit"}},
 			}},
 			laidRow{webpage.One, [][]webpage.Block{{of(webpage.Collection, visitors.ID)}}})},
 		{"visit", "Visit", laid("Plan a visit",
@@ -88,7 +91,8 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 				{text("# Ways round\n\nThe long loop is six kilometres and wet after rain. The short one is level and fit for wheelchairs as far as the *Avocet hide*.\n\nDogs stay on leads, all year.")},
 				{of(webpage.Placement, ids["Trail map"])},
 			}},
-			laidRow{webpage.One, [][]webpage.Block{{text("# When you arrive\n\nAsk at the desk for the key of the north hide."), {Kind: webpage.Link, Text: "What the volunteers can tell you", Address: "/pages/surveys"}}}})},
+			laidRow{webpage.One, [][]webpage.Block{{text("# When you arrive\n\nAsk at the desk for the key of the north hide."),
+				{Kind: webpage.Link, Text: "What the volunteers can tell you", Address: "/pages/surveys"}}}})},
 		{"surveys", "Surveys", laid("Surveys and reports",
 			laidRow{webpage.One, [][]webpage.Block{{text("What was counted, by whom, and what it may mean. Choose a report to read it here."), of(webpage.Collection, surveys.ID)}}})},
 	} {
@@ -105,8 +109,9 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		}
 		made = append(made, webpage.Nav{Label: p.label, Page: kept.ID})
 	}
-	_, err = a.Store.ChangeSiteFrame(ctx, 0, editor, webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
-		Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."}, nil)
+	_, err = a.Store.ChangeSiteFrame(ctx, 0, editor,
+		webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
+			Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."}, nil)
 	return err
 }
 

@@ -93,5 +93,6 @@ func standing(ctx context.Context, a *app.App, title string) (setting.Settings, 
 		return setting.Settings{}, embed.Subject{}, err
 	}
 	e, err := a.Store.Edition(ctx, v.EditionID)
-	return v.Settings, embed.Subject{Address: a.Config.PublicURL + address.Reader(p.Key), Title: title, Pages: frame.PagesOf(e.AllSheets())}, err
+	return v.Settings, embed.Subject{Address: a.Config.PublicURL + address.Reader(p.Key), Title: title,
+		Pages: frame.PagesOf(e.AllSheets())}, err
 }

@@ -33,7 +33,8 @@ func TestAForbiddenWebsite(t *testing.T) {
 	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", h.URL, p.ID)))
 	desk.Until(desk.Ctx, fmt.Sprintf(`document.querySelector('.refusedsite b')?.textContent === %q`, h.Website))
 	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('.refusedsite button').click(), true)`)
-	desk.Until(desk.Ctx, fmt.Sprintf(`document.getElementById('sites').value === %q && !document.querySelector('.refusedsite')`, "https://www.harrowmere.example, "+h.Website))
+	desk.Until(desk.Ctx, fmt.Sprintf(`document.getElementById('sites').value === %q && !document.querySelector('.refusedsite')`,
+		"https://www.harrowmere.example, "+h.Website))
 	publish(t, h, p.ID)
 	site.Do(chromedp.Navigate(h.Website + "/visiting"))
 	site.Until(site.Frame(h.URL+"/r/"), readerReady)
@@ -71,16 +72,19 @@ func TestAGuardedDocumentOnAPortal(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').go(1), true)`)
 	tab.Until(inside, `document.getElementById('number').value === '1'`)
 	assert.True(t, testkit.Eval[bool](tab, inside, `window.same === true`), "it is not loaded again, for which there is no token")
-	addresses := testkit.Eval[string](tab, inside, `performance.getEntriesByType('resource').map((r) => r.name).join(' ') + location.href + document.documentElement.outerHTML`)
+	addresses := testkit.Eval[string](tab, inside,
+		`performance.getEntriesByType('resource').map((r) => r.name).join(' ') + location.href + document.documentElement.outerHTML`)
 	assert.NotContains(t, addresses, "eyJ", "the token stands nowhere")
 	p.still(t, "a guarded document")
 
 	// A token that was used is worth nothing; the page can hand over another one.
 	tab.Expect("403")
 	tab.Expect("/enter")
-	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').openRecord('survey-14', '', %q), true)`, token(jwt.MapClaims{"record": "survey-14", "jti": "one"})))
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').openRecord('survey-14', '', %q), true)`,
+		token(jwt.MapClaims{"record": "survey-14", "jti": "one"})))
 	tab.Until(tab.Frame(p.URL+"/record/"), `document.querySelector('h1')?.textContent.includes('needs an invitation')`)
-	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').open(%q, '', %q), true)`, placement.Key, token(jwt.MapClaims{"doc": placement.Key})))
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').open(%q, '', %q), true)`, placement.Key,
+		token(jwt.MapClaims{"doc": placement.Key})))
 	tab.Until(tab.Frame(p.URL+"/r/"), readerReady)
 	assert.NotEmpty(t, d.Title)
 }
@@ -92,7 +96,8 @@ func TestFramesWithinFrames(t *testing.T) {
 	tab := p.tab
 	placements, err := p.Store.PlacementsOf(t.Context(), 1)
 	require.NoError(t, err)
-	require.NoError(t, p.Store.Redraft(t.Context(), placements[0].ID, 0, setting.PatchOf(setting.Sites, []string{"https://www.harrowmere.example"})))
+	require.NoError(t, p.Store.Redraft(t.Context(), placements[0].ID, 0, setting.PatchOf(setting.Sites,
+		[]string{"https://www.harrowmere.example"})))
 	publish(t, p.House, placements[0].ID)
 	c := collection.New("Tides")
 	c.Arrangement, c.Items = collection.Chooser, []collection.Item{{Placement: placements[0].ID}}
@@ -105,7 +110,8 @@ func TestFramesWithinFrames(t *testing.T) {
 		t.Helper()
 		p.on(t, frame)
 		tab.Until(tab.Ctx, `document.readyState === 'complete'`)
-		text := testkit.Eval[string](tab, tab.Frame(p.URL+"/c/"), `document.getElementById('viewer').contentDocument?.body?.innerText ?? 'nothing'`)
+		text := testkit.Eval[string](tab, tab.Frame(p.URL+"/c/"),
+			`document.getElementById('viewer').contentDocument?.body?.innerText ?? 'nothing'`)
 		assert.NotContains(t, text, "Harrowmere")
 	}
 	shows(fmt.Sprintf(`<iframe src="%s/c/%s" title="x" width="800" height="600"></iframe>`, p.URL, kept.Key))

@@ -195,7 +195,8 @@ func TestACollectionIsMade(t *testing.T) {
 	// A press ends the writing in a field: both are kept.
 	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => { const f = document.getElementById('gname'); f.value = 'For all visitors'; f.dispatchEvent(new Event('change')); document.getElementById('gadd').value = '%d'; document.querySelector('.add .btn').click(); return true; })()`, draft.ID))
 	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('[data-item="%d"]')`, draft.ID))
-	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, fmt.Sprintf(`document.querySelector('[data-item="%d"]').innerText`, draft.ID)), "not published: readers do not see it")
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, fmt.Sprintf(`document.querySelector('[data-item="%d"]').innerText`,
+		draft.ID)), "not published: readers do not see it")
 	tab.Do(chromedp.Click(fmt.Sprintf(`[data-item="%d"] .mover button`, draft.ID)))
 	kept("Moved.")
 	assert.Equal(t, fmt.Sprint(draft.ID), testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.items li').dataset.item`))

@@ -69,7 +69,8 @@ func TestTheElementTells(t *testing.T) {
 	require.NoError(t, err)
 	edition, err := p.Store.LatestEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
-	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(window.told.length = 0, %s.open(%q, 'page=%d'), true)`, theElement, leaflet.Key, edition.Pages))
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(window.told.length = 0, %s.open(%q, 'page=%d'), true)`, theElement, leaflet.Key,
+		edition.Pages))
 	tab.Until(tab.Ctx, `window.told.at(-1)?.startsWith('end')`)
 	tab.Until(tab.Ctx, itsFrame+`.title === `+theElement+`.name`)
 
@@ -95,7 +96,8 @@ func TestTheElementTellsWhatFailed(t *testing.T) {
 	require.NoError(t, p.Store.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
 	publish(t, p.House, guarded.ID)
 	_, elsewhere := placed(t, p.House, "leaflet-welcome.pdf")
-	require.NoError(t, p.Store.Redraft(t.Context(), elsewhere.ID, 0, setting.PatchOf(setting.Sites, []string{"https://www.harrowmere.example"})))
+	require.NoError(t, p.Store.Redraft(t.Context(), elsewhere.ID, 0, setting.PatchOf(setting.Sites,
+		[]string{"https://www.harrowmere.example"})))
 	publish(t, p.House, elsewhere.ID)
 	require.NoError(t, p.Store.SetRecord(t.Context(), elsewhere.ID, "leaflet"))
 	placements, err := p.Store.PlacementsOf(t.Context(), 1)
@@ -182,7 +184,8 @@ func TestInsideAFramework(t *testing.T) {
 	p := paste(t)
 	tab := p.tab
 	scripts := ""
-	for _, name := range []string{"react.production.min.js", "react-dom.production.min.js", "react-dom-server-legacy.browser.production.min.js"} {
+	for _, name := range []string{"react.production.min.js", "react-dom.production.min.js",
+		"react-dom-server-legacy.browser.production.min.js"} {
 		b, err := os.ReadFile(filepath.Join("testdata", "react", name))
 		require.NoError(t, err)
 		scripts += "<script>" + strings.ReplaceAll(string(b), "</script", "<\\/script") + "</script>\n"
@@ -243,7 +246,8 @@ func TestAHostThatIsAway(t *testing.T) {
 		}
 		return false
 	})
-	p.on(t, told+`<div lang="de"><incipit-placement of="`+strings.Replace(p.address, p.URL, host, 1)+`" starts="now" style="display:block;height:300px"></incipit-placement></div><script src="`+host+`/onpage.js"></script>`)
+	p.on(t, told+`<div lang="de"><incipit-placement of="`+strings.Replace(p.address, p.URL, host,
+		1)+`" starts="now" style="display:block;height:300px"></incipit-placement></div><script src="`+host+`/onpage.js"></script>`)
 	p.tab.Until(p.tab.Ctx, `window.told[0] === 'error {"reason":"host-away"}'`)
 	p.tab.Until(p.tab.Ctx, theElement+`.shadowRoot.querySelector('.said').textContent.includes('gerade nicht erreichbar')`)
 	away = false

@@ -120,7 +120,8 @@ func TestTheDeskWithoutScriptsOrCookies(t *testing.T) {
 	_, body, _ := c.Get("/documents")
 	assert.Contains(t, body, "Scripts are off in this browser. Files can still be added and pages checked")
 	// A browser that keeps no cookies cannot be told from a foreign page.
-	r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, h.URL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}, "csrf": {"of the form"}}.Encode()))
+	r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, h.URL+"/sign-in",
+		strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}, "csrf": {"of the form"}}.Encode()))
 	require.NoError(t, err)
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	answer, err := http.DefaultClient.Do(r)

@@ -142,7 +142,8 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do("#tool-zoom", `Alpine_state().settings.tools.indexOf('zoom') === 6`, key(kb.ArrowRight, alt))
 	tab.Until(tab.Ctx, `document.activeElement.id === 'tool-zoom'`)
 	do("#reorder", `document.getElementById('toolorder').checkVisibility()`, key(kb.Enter))
-	do("#later-contents", `Alpine_state().settings.tools.indexOf('contents') === 3 && document.activeElement.id === 'later-contents'`, key(kb.Enter))
+	do("#later-contents", `Alpine_state().settings.tools.indexOf('contents') === 3 && document.activeElement.id === 'later-contents'`,
+		key(kb.Enter))
 	do("#earlier-contents", `Alpine_state().settings.tools.indexOf('contents') === 2 && document.activeElement.id === 'earlier-contents'`, key(kb.Enter))
 	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
 	do(".narrowtools summary", `document.querySelector('.narrowtools').open`, key(kb.Enter))
@@ -152,7 +153,8 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	radio("copying", "false", 1)
 	radio("guarded", "true", 1)
 	radio("text_view", "'closed'", 1)
-	do("#sites", `Alpine_state().settings.sites.join(' ') === 'https://www.harrowmere.example https://*.marsh.example'`, key("a", ctrl), key("www.harrowmere.example/visiting https://*.marsh.example"), key(kb.Enter))
+	do("#sites", `Alpine_state().settings.sites.join(' ') === 'https://www.harrowmere.example https://*.marsh.example'`,
+		key("a", ctrl), key("www.harrowmere.example/visiting https://*.marsh.example"), key(kb.Enter))
 	value("padding", "6", "padding", "6")
 	value("border", "2", "border", "2")
 	value("corner", "9", "corner", "9")
@@ -210,7 +212,8 @@ func TestForcedColours(t *testing.T) {
 	h := testkit.Open(t)
 	tab := testkit.Browse(t, 1280, 800)
 	forced := func() {
-		_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: "active"}}})
+		_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia,
+			emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: "active"}}})
 		require.NoError(t, err)
 	}
 	forced()
@@ -223,7 +226,8 @@ func TestForcedColours(t *testing.T) {
 	differ(`nav.ways [aria-current]`, `nav.ways a:not([aria-current])`)
 	tab.Do(chromedp.Focus("#publish"))
 	assert.NotEqual(t, "none", testkit.Eval[string](tab, tab.Ctx, `(() => { const s = getComputedStyle(document.getElementById('publish')); return s.outlineStyle === 'none' && s.boxShadow === 'none' ? 'none' : 'seen'; })()`))
-	assert.NotEqual(t, "rgba(0, 0, 0, 0)", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.querySelector('#grip-corner')).backgroundColor`))
+	assert.NotEqual(t, "rgba(0, 0, 0, 0)", testkit.Eval[string](tab, tab.Ctx,
+		`getComputedStyle(document.querySelector('#grip-corner')).backgroundColor`))
 	_, p := placed(t, h, "volunteer-handbook.pdf")
 	publish(t, h, p.ID)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))

@@ -31,7 +31,8 @@ func TestTheReaderSpeaks(t *testing.T) {
 	} {
 		tab := testkit.Browse(t, 900, 700)
 		agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
-		_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: c.accept})
+		_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride,
+			emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: c.accept})
 		require.NoError(t, err)
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 		tab.Until(tab.Ctx, readerReady)
@@ -58,14 +59,16 @@ func TestFiguresInOneScript(t *testing.T) {
 	tab := testkit.Browse(t, 1000, 800)
 	agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
 	// In Morocco dates have 0 to 9, in Egypt ٠ to ٩: the page is in one of them.
-	_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: "ar-MA"})
+	_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride,
+		emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: "ar-MA"})
 	require.NoError(t, err)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 	tab.Until(tab.Ctx, readerReady)
 	tab.Do(chromedp.Click(`[data-do="about"]`))
 	tab.Until(tab.Ctx, `document.querySelector('.side dd')`)
 	assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, `[...document.querySelectorAll('.edge text, .bar *, .side dd')].filter((e) => !e.children.length && /[0-9]/.test(e.textContent + (e.value ?? ''))).map((e) => e.outerHTML).join()`))
-	assert.Regexp(t, "[٠-٩]", testkit.Eval[string](tab, tab.Ctx, `[...document.querySelectorAll('.edge text, .side dd')].map((e) => e.textContent).join()`))
+	assert.Regexp(t, "[٠-٩]", testkit.Eval[string](tab, tab.Ctx,
+		`[...document.querySelectorAll('.edge text, .side dd')].map((e) => e.textContent).join()`))
 }
 
 // Arrows go to the side that they point to: in a toolbar that is written from the right,
@@ -74,7 +77,8 @@ func TestFiguresInOneScript(t *testing.T) {
 func TestArrowsFollowTheSideOfWriting(t *testing.T) {
 	h := testkit.Open(t)
 	for _, order := range []string{setting.FromLeft, setting.FromRight} {
-		p, _ := h.Published(t, "volunteer-handbook.pdf", func(s *setting.Settings) { s.Tools, s.Flow, s.Order = toolbar.All(), setting.Turn, order })
+		p, _ := h.Published(t, "volunteer-handbook.pdf",
+			func(s *setting.Settings) { s.Tools, s.Flow, s.Order = toolbar.All(), setting.Turn, order })
 		for accept, dir := range map[string]string{"en-GB": "ltr", "ar-EG": "rtl"} {
 			about := order + " in " + accept
 			tab := testkit.Browse(t, 1000, 700)
@@ -131,7 +135,8 @@ func TestArrowsFollowTheSideOfWriting(t *testing.T) {
 func speak(t *testing.T, tab *testkit.Tab, accept string) {
 	t.Helper()
 	agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
-	_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: accept})
+	_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride,
+		emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: accept})
 	require.NoError(t, err)
 }
 
@@ -167,7 +172,8 @@ func TestWordsOnThePageAreThePages(t *testing.T) {
 		tab.Until(inside, `'ready' in document.body.dataset && document.querySelector('[data-do=about]')`)
 		testkit.Eval[bool](tab, inside, `(document.querySelector('[data-do=about]').click(), true)`)
 		tab.Until(inside, `document.querySelector('#about a[target=_blank]')`)
-		said := testkit.Eval[[]string](tab, inside, `(() => { const a = document.querySelector('#about a[target=_blank]'); return [a.textContent, a.ariaLabel]; })()`)
+		said := testkit.Eval[[]string](tab, inside,
+			`(() => { const a = document.querySelector('#about a[target=_blank]'); return [a.textContent, a.ariaLabel]; })()`)
 		assert.Equal(t, said[0]+": "+title, said[1], lang)
 		assert.NotContains(t, seen, said[0], lang)
 		seen[said[0]] = lang

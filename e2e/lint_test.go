@@ -34,10 +34,12 @@ func TestPagesForLint(t *testing.T) {
 	page("documents-empty", editor, "/documents", 200)
 	page("placements-empty", editor, "/placements", 200)
 	address, _, _ := onWebsite(t, h, "volunteer-handbook.pdf", nil)
-	for name, path := range map[string]string{"documents": "/documents", "placements": "/placements", "bench": "/placements/1", "starters": "/placements/1/starters", "house-style": "/house-style"} {
+	for name, path := range map[string]string{"documents": "/documents", "placements": "/placements", "bench": "/placements/1",
+		"starters": "/placements/1/starters", "house-style": "/house-style"} {
 		page(name, editor, path, 200)
 	}
-	for name, path := range map[string]string{"collections-empty": "/collections", "web-pages-empty": "/web-pages", "signing-keys-empty": "/signing-keys", "ways": "/placements/1/ways", "check": "/check"} {
+	for name, path := range map[string]string{"collections-empty": "/collections", "web-pages-empty": "/web-pages",
+		"signing-keys-empty": "/signing-keys", "ways": "/placements/1/ways", "check": "/check"} {
 		page(name, editor, path, 200)
 	}
 	// What the demo publishes, and its screens.
@@ -47,7 +49,8 @@ func TestPagesForLint(t *testing.T) {
 	require.NoError(t, demo.Pages(t.Context(), h.App, h.Pages))
 	_, err := h.Store.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
-	for name, path := range map[string]string{"collections": "/collections", "collection": "/collections/1", "web-pages": "/web-pages", "web-page": "/web-pages/1", "history": "/web-pages/2/history", "signing-keys": "/signing-keys"} {
+	for name, path := range map[string]string{"collections": "/collections", "collection": "/collections/1", "web-pages": "/web-pages",
+		"web-page": "/web-pages/1", "history": "/web-pages/2/history", "signing-keys": "/signing-keys"} {
 		page(name, editor, path, 200)
 	}
 	for _, path := range []string{"", "/visit", "/surveys"} {

@@ -77,8 +77,10 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	reader.Do(chromedp.Click(`[data-do=print]`))
 	reader.Do(chromedp.Click(`#print .main`))
 	reader.Until(reader.Ctx, `document.querySelector('#print .count').textContent === 'Ready to print'`)
-	assert.Equal(t, "false false false", testkit.Eval[string](reader, reader.Ctx, `['find', 'text', 'about'].map((n) => Boolean(document.querySelector('[data-do=' + n + ']'))).join(' ')`))
-	assert.False(t, testkit.Eval[bool](reader, reader.Ctx, fmt.Sprintf(`performance.getEntries().some((e) => e.name.includes(%q))`, hostile.Password)))
+	assert.Equal(t, "false false false", testkit.Eval[string](reader, reader.Ctx,
+		`['find', 'text', 'about'].map((n) => Boolean(document.querySelector('[data-do=' + n + ']'))).join(' ')`))
+	assert.False(t, testkit.Eval[bool](reader, reader.Ctx, fmt.Sprintf(`performance.getEntries().some((e) => e.name.includes(%q))`,
+		hostile.Password)))
 
 	// Without the seal, or with one that is made up, nobody gets a page.
 	v := h.Visitor(t)
@@ -103,7 +105,8 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	assert.NotContains(t, rows, hostile.Password)
 	kept := 0
 	require.NoError(t, filepath.WalkDir(strings.TrimPrefix(h.Config.BlobURL, "file://"), func(path string, d os.DirEntry, err error) error {
-		if err == nil && !d.IsDir() && (strings.Contains(path, "/pages/") || strings.Contains(path, "/tiles/") || strings.Contains(path, "/layers-2/")) {
+		if err == nil && !d.IsDir() && (strings.Contains(path, "/pages/") || strings.Contains(path, "/tiles/") || strings.Contains(path,
+			"/layers-2/")) {
 			kept++
 		}
 		return err
@@ -123,7 +126,8 @@ func TestAPasswordTakesNothingFromThePage(t *testing.T) {
 	publish(t, h, p.ID)
 	e, err := h.Store.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
-	code, err := embed.Choice{Way: embed.Inline}.Written(setting.Default(), embed.Subject{Address: h.URL + "/r/" + p.Key, Title: d.Title, Pages: frame.PagesOf(e.AllSheets())})
+	code, err := embed.Choice{Way: embed.Inline}.Written(setting.Default(),
+		embed.Subject{Address: h.URL + "/r/" + p.Key, Title: d.Title, Pages: frame.PagesOf(e.AllSheets())})
 	require.NoError(t, err)
 	site := testkit.Browse(t, 900, 700)
 	for name, source := range map[string]string{

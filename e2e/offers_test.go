@@ -39,7 +39,8 @@ func TestChoosingAmongMany(t *testing.T) {
 		input := fmt.Sprintf(`document.querySelector('%s').closest('.set').querySelector('.offer input')`, set)
 		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(%s.focus(), true)`, input))
 		tab.Do(chromedp.KeyEvent(words))
-		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('%s').closest('.set').querySelector('.offer small').textContent === %q`, set, want))
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('%s').closest('.set').querySelector('.offer small').textContent === %q`,
+			set, want))
 	}
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/collections/%d", h.URL, c.ID)))
 	find("#gadd", "part 3", "11 are in the list.")
@@ -63,6 +64,7 @@ func TestChoosingAmongMany(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('doc'); s.value = [...s.options].find((o) => o.textContent.startsWith('Register, part 7 ')).value; s.dispatchEvent(new Event('change')); return true; })()`)
 	require.Eventually(t, func() bool {
 		draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
-		return err == nil && slices.ContainsFunc(draft.Content.Blocks(), func(b webpage.Block) bool { return b.Kind == webpage.Placement && b.Of > 0 })
+		return err == nil && slices.ContainsFunc(draft.Content.Blocks(),
+			func(b webpage.Block) bool { return b.Kind == webpage.Placement && b.Of > 0 })
 	}, 10*time.Second, 20*time.Millisecond)
 }

@@ -54,7 +54,8 @@ func TestHistoryNamesDocuments(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('#rows .block.placement.picked')`)
 	choose(tab, "doc", "1")
 	tab.Until(tab.Ctx, `document.querySelector('#rows .held')`)
-	assert.Equal(t, 1, testkit.Eval[int](tab, tab.Ctx, `document.getElementById('rows').textContent.split('Nothing is written here yet').length - 1`))
+	assert.Equal(t, 1, testkit.Eval[int](tab, tab.Ctx,
+		`document.getElementById('rows').textContent.split('Nothing is written here yet').length - 1`))
 	tab.Do(chromedp.Click(`#publish`))
 	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').classList.contains('ok')`)
 	tab.Do(chromedp.Click(`#remove`))
@@ -87,7 +88,8 @@ func TestPublishedPagesInTheDark(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	tab := testkit.Browse(t, 1000, 900)
-	_, err = chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
+	_, err = chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia,
+		emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
 	require.NoError(t, err)
 	tab.Do(chromedp.Navigate(h.URL + "/pages"))
 	tab.Until(tab.Ctx, `document.querySelector('.held iframe').contentDocument?.body && 'ready' in document.querySelector('.held iframe').contentDocument.body.dataset`)
@@ -157,7 +159,8 @@ func TestTheStageStaysInView(t *testing.T) {
 			if (!desk.contains(e) && getComputedStyle(desk).position === 'sticky' && r.top < desk.getBoundingClientRect().bottom && r.bottom > desk.getBoundingClientRect().top) hidden.push(e.id || e.textContent);
 		}
 		return [parts.join(' '), hidden.join(' | '), String(desk.getBoundingClientRect().top >= 0 && desk.getBoundingClientRect().bottom <= innerHeight)]; })()`
-	for path, ready := range map[string]string{fmt.Sprintf("/placements/%d", p.ID): stageReady, fmt.Sprintf("/web-pages/%d", w.ID): `document.querySelector('#rows .held iframe')`} {
+	for path, ready := range map[string]string{fmt.Sprintf("/placements/%d", p.ID): stageReady,
+		fmt.Sprintf("/web-pages/%d", w.ID): `document.querySelector('#rows .held iframe')`} {
 		tab.Do(chromedp.Navigate(h.URL + path))
 		tab.Until(tab.Ctx, ready)
 		assert.Equal(t, []string{"stage margin settings", "", "true"}, testkit.Eval[[]string](tab, tab.Ctx, walked), path)
@@ -177,7 +180,8 @@ func TestTheStageStaysInView(t *testing.T) {
 	assert.IsIncreasing(t, at, "findings, stage, settings")
 	assert.Len(t, at, 3)
 	// A window that becomes narrow is no other one.
-	_, err = chromedp.Call(wide.Ctx, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: 800, Height: 800, DeviceScaleFactor: 1})
+	_, err = chromedp.Call(wide.Ctx, emulation.SetDeviceMetricsOverride,
+		emulation.SetDeviceMetricsOverrideParams{Width: 800, Height: 800, DeviceScaleFactor: 1})
 	require.NoError(t, err)
 	wide.Until(wide.Ctx, `document.querySelector('.stage').nextElementSibling.matches('.margin')`)
 	wide.Do(chromedp.Focus("#open_at"), chromedp.KeyEvent(kb.ArrowUp), chromedp.KeyEvent(kb.Tab))

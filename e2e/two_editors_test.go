@@ -28,7 +28,8 @@ func pair(t *testing.T, h *testkit.House, path, ready string) (maren, piet *test
 		tab := testkit.Browse(t, 1280, 800)
 		tab.Expect("409")
 		tab.Expect("422")
-		tab.Do(chromedp.Navigate(h.URL+"/sign-in"), chromedp.SendKeys("#email", email), chromedp.SendKeys("#password", demo.Password), chromedp.Click(".btn-primary"))
+		tab.Do(chromedp.Navigate(h.URL+"/sign-in"), chromedp.SendKeys("#email", email), chromedp.SendKeys("#password", demo.Password),
+			chromedp.Click(".btn-primary"))
 		tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 		tab.Do(chromedp.Navigate(h.URL + path))
 		tab.Until(tab.Ctx, ready)
@@ -208,7 +209,8 @@ func TestTwoEditorsAtHouseStyle(t *testing.T) {
 	says(t, piet, "Maren Oakes changed “Padding” at", "yours was not kept")
 	assert.Equal(t, 8.0, house().Padding)
 	piet.Until(piet.Ctx, `document.getElementById('padding').value === '12' && document.querySelector('.thought p').textContent.includes('8 px')`)
-	assert.False(t, strings.Contains(testkit.Eval[string](piet, piet.Ctx, `document.querySelector('.thought p').textContent`), "Corner"), "only what is his")
+	assert.False(t, strings.Contains(testkit.Eval[string](piet, piet.Ctx, `document.querySelector('.thought p').textContent`),
+		"Corner"), "only what is his")
 	apply(piet)
 	piet.Until(piet.Ctx, `document.querySelector('[role=status]').textContent.includes('Drafts follow now')`)
 	assert.Equal(t, 12.0, house().Padding)

@@ -69,7 +69,8 @@ func TestTheElement(t *testing.T) {
 	p := paste(t)
 	p.on(t, heard+`<div style="height:3000px"></div>`+p.code(embed.Choice{Way: embed.Element}))
 	tab := p.tab
-	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelector('incipit-placement').shadowRoot.querySelectorAll('iframe').length`), "far below nothing is loaded")
+	assert.Zero(t, testkit.Eval[float64](tab, tab.Ctx,
+		`document.querySelector('incipit-placement').shadowRoot.querySelectorAll('iframe').length`), "far below nothing is loaded")
 	testkit.Eval[bool](tab, tab.Ctx, `(scrollTo(0, document.body.scrollHeight), true)`)
 	inside := tab.Frame(p.URL + "/r/")
 	tab.Until(inside, `'ready' in document.body.dataset`)
@@ -101,9 +102,11 @@ func TestTheElement(t *testing.T) {
 func TestTenElementsCostOneScript(t *testing.T) {
 	p := paste(t)
 	p.on(t, `<div style="height:4000px"></div>`+strings.Repeat(p.code(embed.Choice{Way: embed.Element}), 10))
-	loaded := testkit.Eval[[]string](p.tab, p.tab.Ctx, fmt.Sprintf(`performance.getEntriesByType('resource').map((r) => r.name).filter((n) => n.startsWith(%q))`, p.URL))
+	loaded := testkit.Eval[[]string](p.tab, p.tab.Ctx,
+		fmt.Sprintf(`performance.getEntriesByType('resource').map((r) => r.name).filter((n) => n.startsWith(%q))`, p.URL))
 	assert.Equal(t, []string{p.URL + "/onpage.js"}, loaded)
-	assert.InDelta(t, 10, testkit.Eval[float64](p.tab, p.tab.Ctx, `document.querySelectorAll('incipit-placement a').length`), 0, "each is a link until it starts")
+	assert.InDelta(t, 10, testkit.Eval[float64](p.tab, p.tab.Ctx, `document.querySelectorAll('incipit-placement a').length`), 0,
+		"each is a link until it starts")
 }
 
 // A press starts what stands there as a picture.
@@ -113,7 +116,8 @@ func TestAPressStartsTheElement(t *testing.T) {
 	tab := p.tab
 	tab.Until(tab.Ctx, `document.querySelector('incipit-placement')?.shadowRoot?.querySelector('button img')?.naturalWidth > 0`)
 	p.still(t, "a picture to press")
-	assert.Equal(t, "Read the tides: Tide and hide access table", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('incipit-placement').shadowRoot.querySelector('button').ariaLabel`))
+	assert.Equal(t, "Read the tides: Tide and hide access table",
+		testkit.Eval[string](tab, tab.Ctx, `document.querySelector('incipit-placement').shadowRoot.querySelector('button').ariaLabel`))
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('incipit-placement').shadowRoot.querySelector('button').focus(), true)`)
 	tab.Do(chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Frame(p.URL+"/r/"), `'ready' in document.body.dataset`)
@@ -124,11 +128,13 @@ func TestAPressStartsTheElement(t *testing.T) {
 // close it, the focus is where it was, and so is the page's history.
 func TestOverThePage(t *testing.T) {
 	p := paste(t)
-	p.on(t, p.code(embed.Choice{Way: embed.Link, Page: 2, Words: "Open the tide table"})+p.code(embed.Choice{Way: embed.Button, Words: "Tides"})+p.code(embed.Choice{Way: embed.Cover, Cover: 2}))
+	p.on(t, p.code(embed.Choice{Way: embed.Link, Page: 2, Words: "Open the tide table"})+p.code(embed.Choice{Way: embed.Button,
+		Words: "Tides"})+p.code(embed.Choice{Way: embed.Cover, Cover: 2}))
 	tab := p.tab
 	tab.Until(tab.Ctx, `document.querySelector('a img').naturalWidth > 0 && !!window.customElements.get('incipit-placement')`)
 	p.still(t, "link, button and cover")
-	past := testkit.Eval[string](tab, tab.Ctx, `(history.replaceState({ of: 'the page' }, ''), history.length + JSON.stringify(history.state))`)
+	past := testkit.Eval[string](tab, tab.Ctx,
+		`(history.replaceState({ of: 'the page' }, ''), history.length + JSON.stringify(history.state))`)
 	for i, close := range []func(){
 		func() { tab.Do(chromedp.KeyEvent(kb.Escape)) },
 		func() { tab.Do(chromedp.Click("dialog button")) },
@@ -142,7 +148,8 @@ func TestOverThePage(t *testing.T) {
 			tab.Until(inside, `'ready' in document.body.dataset && document.getElementById('number').value === '2'`)
 			tab.Accessible(tab.Ctx, "a page with a document over it")
 		}
-		assert.Equal(t, "hidden", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.documentElement).overflow`), "the page behind does not scroll")
+		assert.Equal(t, "hidden", testkit.Eval[string](tab, tab.Ctx, `getComputedStyle(document.documentElement).overflow`),
+			"the page behind does not scroll")
 		testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('dialog button').focus(), true)`)
 		close()
 		tab.Until(tab.Ctx, fmt.Sprintf(`!document.querySelector('dialog') && document.activeElement === document.querySelectorAll('a[data-incipit]')[%d] && location.pathname === '/visiting'`, i))
@@ -158,7 +165,8 @@ func TestOnePressClosesAfterLinks(t *testing.T) {
 	p := paste(t)
 	_, handbook := placed(t, p.House, "volunteer-handbook.pdf")
 	publish(t, p.House, handbook.ID)
-	p.on(t, fmt.Sprintf(`<a href="%s/r/%s" data-incipit="over">Handbook</a><script async src="%s/onpage.js"></script>`, p.URL, handbook.Key, p.URL))
+	p.on(t, fmt.Sprintf(`<a href="%s/r/%s" data-incipit="over">Handbook</a><script async src="%s/onpage.js"></script>`, p.URL,
+		handbook.Key, p.URL))
 	tab := p.tab
 	tab.Until(tab.Ctx, `!!window.customElements.get('incipit-placement')`)
 	steps := testkit.Eval[float64](tab, tab.Ctx, `history.length`)
@@ -235,7 +243,8 @@ func TestWaysOnTheDesk(t *testing.T) {
 	tab.Until(tab.Ctx, `document.getElementById('waycode').value.includes('<iframe') && document.getElementById('try').contentDocument.querySelector('iframe')`)
 	for _, way := range embed.Ways() {
 		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('input[value=%s]').click(), true)`, way))
-		want := map[embed.Way]string{embed.Inline: "iframe", embed.Element: "incipit-placement", embed.Link: "a[data-incipit=over]", embed.Button: "a[style]", embed.Cover: "a img", embed.Bare: "p", embed.Upgrade: "incipit-placement"}[way]
+		want := map[embed.Way]string{embed.Inline: "iframe", embed.Element: "incipit-placement", embed.Link: "a[data-incipit=over]",
+			embed.Button: "a[style]", embed.Cover: "a img", embed.Bare: "p", embed.Upgrade: "incipit-placement"}[way]
 		tab.Until(tab.Ctx, fmt.Sprintf(`new URLSearchParams(location.search).get('way') === %q && document.getElementById('try').contentDocument.querySelector(%q)`, way, want))
 		tab.Accessible(tab.Ctx, "ways: "+string(way))
 	}
@@ -248,10 +257,12 @@ func TestWaysOnTheDesk(t *testing.T) {
 // The check reads an address of the other website and says what is wrong.
 func TestCheckingAPage(t *testing.T) {
 	p := paste(t)
-	require.NoError(t, p.Pages.Save("visiting", "<h1>Visiting</h1><p>"+strings.Repeat("The hides flood on spring tides. ", 10)+"</p>"+strings.ReplaceAll(p.code(embed.Choice{Way: embed.Inline}), `src="`+p.address+`"`, "src=”"+p.address+"”")))
+	require.NoError(t, p.Pages.Save("visiting", "<h1>Visiting</h1><p>"+strings.Repeat("The hides flood on spring tides. ",
+		10)+"</p>"+strings.ReplaceAll(p.code(embed.Choice{Way: embed.Inline}), `src="`+p.address+`"`, "src=”"+p.address+"”")))
 	tab := p.tab
 	signIn(p.House, tab)
-	tab.Do(chromedp.Navigate(p.URL+"/check"), chromedp.SendKeys("#address", p.Website+"/visiting"), chromedp.Click("form.x, .check button[type=submit]"))
+	tab.Do(chromedp.Navigate(p.URL+"/check"), chromedp.SendKeys("#address", p.Website+"/visiting"),
+		chromedp.Click("form.x, .check button[type=submit]"))
 	tab.Until(tab.Ctx, `document.querySelector('.findings h3')?.textContent === 'Stray marks in the address'`)
 	tab.Accessible(tab.Ctx, "a checked page")
 	mended := testkit.Eval[string](tab, tab.Ctx, `document.getElementById('mended-0').value`)
@@ -296,7 +307,8 @@ func TestWhereItStands(t *testing.T) {
 	// What does not come from a viewer of ours is not counted.
 	status, _, _ := p.Visitor(t).Send("POST", strings.TrimPrefix(p.address, p.URL)+"/stood", "text/plain", "400 https://stranger.example/")
 	assert.Contains(t, []int{204, 429}, status)
-	for _, body := range []string{"", "wide https://x.example/", "400", "400 javascript:x", "-5 https://x.example/", "1e9 https://x.example/", "400 " + p.URL + "/placements/1"} {
+	for _, body := range []string{"", "wide https://x.example/", "400", "400 javascript:x", "-5 https://x.example/",
+		"1e9 https://x.example/", "400 " + p.URL + "/placements/1"} {
 		p.Visitor(t).Send("POST", strings.TrimPrefix(p.address, p.URL)+"/stood", "text/plain", body)
 	}
 	pages, _, err = p.Store.Seen(t.Context(), placements[0].ID)
@@ -368,12 +380,14 @@ func TestABareAddressThroughAConsumer(t *testing.T) {
 	assert.Equal(t, "1.0 rich Tide and hide access table", found.OEmbed.Version+" "+found.OEmbed.Type+" "+found.OEmbed.Title)
 	assert.Equal(t, "Tide and hide access table", found.Graph.Title)
 	require.NotEmpty(t, found.OEmbed.Thumbnails)
-	p.on(t, found.OEmbed.HTML+fmt.Sprintf(`<img id="thumb" alt="" src="%s" width="%d" height="%d">`, found.OEmbed.Thumbnails[0].URL, found.OEmbed.Thumbnails[0].Width, found.OEmbed.Thumbnails[0].Height))
+	p.on(t, found.OEmbed.HTML+fmt.Sprintf(`<img id="thumb" alt="" src="%s" width="%d" height="%d">`, found.OEmbed.Thumbnails[0].URL,
+		found.OEmbed.Thumbnails[0].Width, found.OEmbed.Thumbnails[0].Height))
 	inside := p.tab.Frame(p.URL + "/r/")
 	p.tab.Until(inside, readerReady)
 	p.tab.Until(p.tab.Ctx, `document.getElementById('thumb').naturalWidth > 0`)
 	p.still(t, "an address alone")
-	box := testkit.Eval[[]float64](p.tab, p.tab.Ctx, `(() => { const f = document.querySelector('iframe').getBoundingClientRect(); return [f.width, f.height]; })()`)
+	box := testkit.Eval[[]float64](p.tab, p.tab.Ctx,
+		`(() => { const f = document.querySelector('iframe').getBoundingClientRect(); return [f.width, f.height]; })()`)
 	assert.Equal(t, []float64{float64(found.OEmbed.Width), float64(found.OEmbed.Height)}, box)
 	testkit.Eval[bool](p.tab, inside, `(document.querySelector('[data-do=on]').click(), true)`)
 	p.tab.Until(inside, `document.getElementById('number').value === '2'`)
@@ -396,7 +410,8 @@ func TestPagesLeftBehind(t *testing.T) {
 	signIn(p.House, editor)
 	editor.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", p.URL, placements[0].ID)))
 	editor.Until(editor.Ctx, `document.querySelector('.stood') && document.getElementById('publish').ariaDisabled === 'true'`)
-	assert.Empty(t, testkit.Eval[[]string](editor, editor.Ctx, `JSON.parse(document.getElementById('state').textContent).behind`), "it keeps the room of today")
+	assert.Empty(t, testkit.Eval[[]string](editor, editor.Ctx, `JSON.parse(document.getElementById('state').textContent).behind`),
+		"it keeps the room of today")
 	choose := `(() => { const u = document.getElementById('height_unit'); u.value = 'rows'; u.dispatchEvent(new Event('change', { bubbles: true })); return true; })()`
 	testkit.Eval[bool](editor, editor.Ctx, choose)
 	editor.Until(editor.Ctx, `document.getElementById('publish').ariaDisabled !== 'true'`)

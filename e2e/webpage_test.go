@@ -50,7 +50,8 @@ func shaped(tab *testkit.Tab) string {
 func pointer(t *testing.T, tab *testkit.Tab, from, to []float64) {
 	t.Helper()
 	at := func(kind input.DispatchMouseEventType, x, y float64) {
-		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left", Buttons: 1, ClickCount: 1})
+		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent,
+			input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left", Buttons: 1, ClickCount: 1})
 		require.NoError(t, err)
 	}
 	at("mousePressed", from[0], from[1])
@@ -69,7 +70,8 @@ func choose(tab *testkit.Tab, id, value string) {
 // the whole row is taken, its edge is pulled, and readers get what was proofed.
 func TestAPageIsMade(t *testing.T) {
 	h, tab, id := started(t)
-	tab.Do(chromedp.Click(`#rows .text`), chromedp.Click(`#text`), chromedp.SendKeys(`#text`, "# When to come\n\nThe scrape is best **two hours** before high water."))
+	tab.Do(chromedp.Click(`#rows .text`), chromedp.Click(`#text`),
+		chromedp.SendKeys(`#text`, "# When to come\n\nThe scrape is best **two hours** before high water."))
 	tab.Until(tab.Ctx, `document.querySelector('#rows .text h2')?.textContent === 'When to come' && document.querySelector('#rows .text strong')`)
 	tab.Do(chromedp.Click(`[data-split="1-1-1"]`))
 	tab.Until(tab.Ctx, `document.querySelectorAll('#rows .empty').length === 2`)
@@ -80,7 +82,8 @@ func TestAPageIsMade(t *testing.T) {
 	choose(tab, "doc", "1")
 	tab.Until(tab.Ctx, `document.querySelector('#rows .held iframe')`)
 	tab.Until(tab.Ctx, `document.querySelector('.gloss.must h3')?.textContent.includes('Body text lands')`)
-	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.gloss.must .fix button').textContent`), "Give it the whole row: 1080 px")
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.gloss.must .fix button').textContent`),
+		"Give it the whole row: 1080 px")
 	// What the proof goes by is what the browser does, to a pixel.
 	same := func(window float64) {
 		t.Helper()
@@ -148,7 +151,8 @@ func TestAPageIsMade(t *testing.T) {
 	reader.Accessible(reader.Ctx, "a published page")
 	assert.Zero(t, shift(reader, reader.Ctx))
 	assert.Equal(t, "Tide times: When the hides are dry.", testkit.Eval[string](reader, reader.Ctx, `document.querySelector('h1').textContent + ': ' + document.querySelector('meta[name=description]').content`))
-	assert.Zero(t, testkit.Eval[float64](reader, reader.Ctx, `document.scripts.length`), "a page without anything that opens over it runs no script")
+	assert.Zero(t, testkit.Eval[float64](reader, reader.Ctx, `document.scripts.length`),
+		"a page without anything that opens over it runs no script")
 	tab.Accessible(tab.Ctx, "a web page on the stage")
 }
 
@@ -220,7 +224,8 @@ func TestAPageByKeyboard(t *testing.T) {
 	focused(`#undo`)
 	key(kb.Enter)
 	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').textContent.includes('1 change')`)
-	assert.Equal(t, "changed Document “Tide and hide access table”", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('dd.differs').textContent.trim()`), "what differs is in view")
+	assert.Equal(t, "changed Document “Tide and hide access table”",
+		testkit.Eval[string](tab, tab.Ctx, `document.querySelector('dd.differs').textContent.trim()`), "what differs is in view")
 	focused(`#redo`)
 	key(kb.Enter)
 	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').textContent === 'Readers see this'`)
@@ -240,7 +245,8 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	h, tab, id := started(t)
 	other := testkit.Browse(t, 1440, 900)
 	h.AnotherEditor(t, "piet@harrowmere.example", "Piet Sand")
-	other.Do(chromedp.Navigate(h.URL+"/"), chromedp.SendKeys("#email", "piet@harrowmere.example"), chromedp.SendKeys("#password", demo.Password), chromedp.Click(".btn-primary"))
+	other.Do(chromedp.Navigate(h.URL+"/"), chromedp.SendKeys("#email", "piet@harrowmere.example"),
+		chromedp.SendKeys("#password", demo.Password), chromedp.Click(".btn-primary"))
 	other.Until(other.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 	onStage(h, other, id)
 
@@ -252,7 +258,8 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	tab.Expect("409")
 	tab.Do(chromedp.SendKeys(`#text`, "Open all day."))
 	tab.Until(tab.Ctx, `document.querySelector('[role=alert]').textContent.includes('Piet Sand changed this page') && document.getElementById('mine').value === 'Open all day.'`)
-	assert.Equal(t, "Closed for ringing.", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#rows .text p').textContent`), "theirs is in view when the clash is told of")
+	assert.Equal(t, "Closed for ringing.", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('#rows .text p').textContent`),
+		"theirs is in view when the clash is told of")
 	tab.Do(chromedp.Click(`#use-mine`))
 	tab.Until(tab.Ctx, `document.querySelector('#rows .text p').textContent === 'Open all day.' && !document.getElementById('mine').checkVisibility()`)
 
@@ -268,7 +275,8 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	behind := draft().Revision - 1
 	maren := h.Editor(t)
 	act := func(mark int64, act string) (int, string) {
-		status, body, _ := maren.Send("POST", fmt.Sprintf("/web-pages/%d/act", id), "application/json", fmt.Sprintf(`{"revision":%d,%s}`, mark, act))
+		status, body, _ := maren.Send("POST", fmt.Sprintf("/web-pages/%d/act", id), "application/json",
+			fmt.Sprintf(`{"revision":%d,%s}`, mark, act))
 		return status, body
 	}
 	rename := func(title string, mark int64) (int, string) {
@@ -315,7 +323,8 @@ func TestWhatIsWrittenIsKept(t *testing.T) {
 
 	// Left in the middle of a sentence.
 	tab.Do(chromedp.Click(`#text`), chromedp.KeyEvent(kb.End), chromedp.SendKeys(`#text`, " Bring"), chromedp.Navigate(h.URL+"/web-pages"))
-	require.Eventually(t, func() bool { return strings.Contains(says(), "Bring") && strings.Contains(says(), "Boots are needed.") }, 10*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { return strings.Contains(says(), "Bring") && strings.Contains(says(), "Boots are needed.") },
+		10*time.Second, 20*time.Millisecond)
 }
 
 // Scheduled publication and withdrawal, history, comparison, and the way back.
@@ -351,7 +360,8 @@ func TestPlansAndHistory(t *testing.T) {
 	plan(tomorrow, later)
 	tab.Until(tab.Ctx, `!document.getElementById('plan').open && document.getElementById('dropplans').checkVisibility()`)
 	assert.NotContains(t, served(), "Second words.", "not before its time")
-	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.getElementById('dropplans').previousElementSibling.textContent`), "Version 2 is published on")
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.getElementById('dropplans').previousElementSibling.textContent`),
+		"Version 2 is published on")
 
 	// Its time comes: the clock of the database's rows is put back instead.
 	require.NoError(t, shiftTurns(t, h, id, 25*time.Hour))
@@ -382,7 +392,10 @@ func TestPlansAndHistory(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.what a[target]').textContent.endsWith('/pages/tide-times')`)
 	status, _, header := h.Visitor(t).Get("/pages/tide-times")
 	require.Equal(t, http.StatusOK, status)
-	answer, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Get(h.URL + "/pages/tides")
+	answer, err := (&http.Client{CheckRedirect: func(*http.Request,
+		[]*http.Request) error {
+		return http.ErrUseLastResponse
+	}}).Get(h.URL + "/pages/tides")
 	require.NoError(t, err)
 	answer.Body.Close()
 	assert.Equal(t, "/pages/tide-times", answer.Header.Get("Location"))
@@ -401,7 +414,8 @@ func TestPlansAndHistory(t *testing.T) {
 func shiftTurns(t *testing.T, h *testkit.House, id int64, by time.Duration) error {
 	t.Helper()
 	before, _ := h.Store.Count()
-	_, err := h.Store.Pool.Exec(t.Context(), "UPDATE web_page_turns SET due = due - make_interval(secs => $2) WHERE web_page_id = $1", id, by.Seconds())
+	_, err := h.Store.Pool.Exec(t.Context(), "UPDATE web_page_turns SET due = due - make_interval(secs => $2) WHERE web_page_id = $1",
+		id, by.Seconds())
 	// The server hears of it as of what another server changes.
 	require.Eventually(t, func() bool { now, _ := h.Store.Count(); return now != before }, 10*time.Second, 5*time.Millisecond)
 	return err

@@ -81,7 +81,8 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "trail-map.pdf")
 	publish(t, h, p.ID)
-	page, err := webpage.New("Visit").Done(webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID}, To: webpage.Spot{At: 1}})
+	page, err := webpage.New("Visit").Done(webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID},
+		To: webpage.Spot{At: 1}})
 	require.NoError(t, err)
 	w, err := h.Store.AddWebPage(t.Context(), "visit", page, "Maren Oakes")
 	require.NoError(t, err)
@@ -91,7 +92,10 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	// Taken off the draft, it still stands where readers are.
 	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func(store.Rewritten) (webpage.Page, error) { return without, nil }))
+	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func(store.Rewritten) (webpage.Page,
+		error) {
+		return without, nil
+	}))
 	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
 	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", store.Room{Column: 640}))

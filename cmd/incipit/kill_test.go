@@ -77,7 +77,8 @@ func (s *server) start() {
 	s.cmd.Stdout, s.cmd.Stderr = s.output, io.MultiWriter(s.errors, os.Stderr)
 	require.NoError(s.t, s.cmd.Start())
 	if s.quiet {
-		require.Eventually(s.t, func() bool { return strings.Contains(s.output.String(), "works the jobs") }, 30*time.Second, 20*time.Millisecond, "it works")
+		require.Eventually(s.t, func() bool { return strings.Contains(s.output.String(), "works the jobs") }, 30*time.Second,
+			20*time.Millisecond, "it works")
 		return
 	}
 	require.Eventually(s.t, func() bool {
@@ -106,7 +107,8 @@ func (s *server) kill() {
 
 func (s *server) signIn() {
 	s.t.Helper()
-	r, err := http.NewRequest("POST", s.config.PublicURL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode()))
+	r, err := http.NewRequest("POST", s.config.PublicURL+"/sign-in",
+		strings.NewReader(url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode()))
 	require.NoError(s.t, err)
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	r.Header.Set("Sec-Fetch-Site", "same-origin")
@@ -270,7 +272,8 @@ func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
 	_, err = rows.Pool.Exec(t.Context(), `INSERT INTO placement_versions (placement_id, number, settings, edition_id) SELECT p.id, 1, $1, e.id FROM placements p, editions e`, string(settings))
 	require.NoError(t, err)
 
-	r, err := http.NewRequest("PATCH", s.config.PublicURL+"/house-style", strings.NewReader(`{"revision":0,"set":{"padding":7},"at_once":true}`))
+	r, err := http.NewRequest("PATCH", s.config.PublicURL+"/house-style",
+		strings.NewReader(`{"revision":0,"set":{"padding":7},"at_once":true}`))
 	require.NoError(t, err)
 	r.Header.Set("Content-Type", "application/json")
 	r.Header.Set("Sec-Fetch-Site", "same-origin")

@@ -168,7 +168,8 @@ func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func
 			}
 		}()
 	}
-	log.Info("it stands", "version", version(), "schema", store.Newest(), "address", c.Address, "public", c.PublicURL, "bytes", blobPlace(c.BlobURL), "jobs", h.jobs, "serves", l != nil)
+	log.Info("it stands", "version", version(), "schema", store.Newest(), "address", c.Address, "public", c.PublicURL, "bytes",
+		blobPlace(c.BlobURL), "jobs", h.jobs, "serves", l != nil)
 	a.Watch(ctx)
 	if h.jobs {
 		if err := a.Work(ctx); err != nil {

@@ -59,7 +59,8 @@ func TestSeveralServers(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
 	jobs := func(state string) (n int) {
-		require.NoError(t, rows.Pool.QueryRow(t.Context(), "SELECT count(*) FROM river_job WHERE kind IN ('examine', 'measure', 'index') AND state::text = $1", state).Scan(&n))
+		require.NoError(t, rows.Pool.QueryRow(t.Context(),
+			"SELECT count(*) FROM river_job WHERE kind IN ('examine', 'measure', 'index') AND state::text = $1", state).Scan(&n))
 		return n
 	}
 	assert.Equal(t, 1, jobs("available"))

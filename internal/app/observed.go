@@ -31,7 +31,8 @@ func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
 			a.failed(c, err) // now, so that it is known what is answered
 		}
 		if ctx := c.Request().Context(); a.log.Enabled(ctx, slog.LevelInfo) {
-			a.log.InfoContext(ctx, "answered", "request", id, "method", c.Request().Method, "route", c.Path(), "status", metrics.Status(c, nil), "ms", time.Since(begun).Milliseconds())
+			a.log.InfoContext(ctx, "answered", "request", id, "method", c.Request().Method, "route", c.Path(), "status",
+				metrics.Status(c, nil), "ms", time.Since(begun).Milliseconds())
 		}
 		return nil
 	}

@@ -45,7 +45,8 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, png.Encode(&img, image.NewGray(image.Rect(0, 0, 40, 30))))
 	pic, err := picture.Take(ctx, w.Intake.Engine, w.Store, w.Blobs, "marsh.png", &img)
 	require.NoError(t, err)
-	c, err := w.Store.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Items: []collection.Item{{Placement: p.ID}}})
+	c, err := w.Store.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle,
+		Items: []collection.Item{{Placement: p.ID}}})
 	require.NoError(t, err)
 	page, err := w.Store.AddWebPage(ctx, "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")
 	require.NoError(t, err)
@@ -142,7 +143,8 @@ func TestEveryRouteHasItsPart(t *testing.T) {
 		part := address.PartOf(path)
 		assert.NotEqual(t, address.Nowhere, part, r.Path)
 		asked, _ := w.ask(t, w.Visitor(t), "GET", path)
-		if part == address.Desk && r.Method == http.MethodGet && !slices.Contains([]string{"sign-in", "set-up", "new-password"}, strings.Split(path, "/")[1]) {
+		if part == address.Desk && r.Method == http.MethodGet && !slices.Contains([]string{"sign-in", "set-up", "new-password"},
+			strings.Split(path, "/")[1]) {
 			assert.Equal(t, http.StatusSeeOther, asked.StatusCode, r.Path)
 		}
 	}
@@ -152,7 +154,8 @@ func TestEveryRouteHasItsPart(t *testing.T) {
 func TestTheDeskIsForEditors(t *testing.T) {
 	w := newWorld(t)
 	stranger := w.Visitor(t)
-	open := []string{"r", "record", "c", "pages", "s", "onpage.js", "onpage.d.ts", "onpage", "oembed", "favicon.ico", "health", "ready", "live", ".well-known", "sign-in", "set-up", "new-password"}
+	open := []string{"r", "record", "c", "pages", "s", "onpage.js", "onpage.d.ts", "onpage", "oembed", "favicon.ico", "health",
+		"ready", "live", ".well-known", "sign-in", "set-up", "new-password"}
 	asked := 0
 	for _, r := range w.routes {
 		first := strings.Split(r.Path, "/")[1]
@@ -209,7 +212,8 @@ func TestOddAddresses(t *testing.T) {
 				for _, odd := range []string{"%00", "a%00b", "%ff", "%c3%28"} {
 					check(editor, r.Method, w.address(t, r.Path, at, odd), true)
 				}
-				for _, odd := range []string{"-1", "0", "9223372036854775807", "99999999999999999999999", "1e9", "NaN", "..%2f..%2fetc", long, "%F0%9F%90%A6", "'%22%3C%3E"} {
+				for _, odd := range []string{"-1", "0", "9223372036854775807", "99999999999999999999999", "1e9", "NaN", "..%2f..%2fetc", long,
+					"%F0%9F%90%A6", "'%22%3C%3E"} {
 					check(editor, r.Method, w.address(t, r.Path, at, odd), false)
 				}
 			}

@@ -48,7 +48,8 @@ func TestStatements(t *testing.T) {
 		}, 20*time.Second, 20*time.Millisecond, "%s, again", path)
 	}
 	// A change is seen at once.
-	status, _, _ := editor.Send("POST", fmt.Sprintf("/documents/%d/title", e.DocumentID), "application/x-www-form-urlencoded", "title=Another+name")
+	status, _, _ := editor.Send("POST", fmt.Sprintf("/documents/%d/title", e.DocumentID), "application/x-www-form-urlencoded",
+		"title=Another+name")
 	require.Less(t, status, 400)
 	_, body := costs(get("/pages/visit"))
 	assert.Contains(t, body, "Another name")

@@ -51,7 +51,8 @@ type Config struct {
 
 // Names lists the variables that mean something.
 func Names() []string {
-	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB", "INCIPIT_MEMORY_MB",
+	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB",
+		"INCIPIT_MEMORY_MB",
 		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE", "INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
 		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS"}
 }
@@ -153,7 +154,8 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		}
 		c.Secrets = append(c.Secrets, []byte(text))
 	}
-	if s := c.SecurityContact; s != "" && !strings.HasPrefix(s, "mailto:") && !strings.HasPrefix(s, "https://") || strings.ContainsAny(s, "\r\n") {
+	if s := c.SecurityContact; s != "" && !strings.HasPrefix(s, "mailto:") && !strings.HasPrefix(s,
+		"https://") || strings.ContainsAny(s, "\r\n") {
 		r.wrong("INCIPIT_SECURITY_CONTACT", s, "write mailto:somebody@harrowmere.example, or an https address")
 	}
 	if _, port, err := net.SplitHostPort(c.Address); err != nil || port == "" {
@@ -165,7 +167,8 @@ func Read(look func(string) (string, bool)) (Config, error) {
 	} else if u.User != nil {
 		r.wrong("INCIPIT_PUBLIC_URL", redacted(c.PublicURL), "take the name and password out: this address stands on every page")
 	} else if u.Path != "" {
-		r.wrong("INCIPIT_PUBLIC_URL", c.PublicURL, "leave the path out: Incipit has a host name of its own, as in https://documents.harrowmere.example")
+		r.wrong("INCIPIT_PUBLIC_URL", c.PublicURL,
+			"leave the path out: Incipit has a host name of its own, as in https://documents.harrowmere.example")
 	}
 	if u, err := url.Parse(c.DatabaseURL); err != nil || (u.Scheme != "postgres" && u.Scheme != "postgresql") {
 		// The value may hold a password: it is not repeated.

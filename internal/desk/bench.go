@@ -116,29 +116,30 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, s
 	if err != nil {
 		return err
 	}
-	made, others, err := d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), func(b store.Below) (setting.Patch, *store.Start, error) {
-		seen, err := b.Patch.Over(b.House.Settings)
-		if err != nil {
-			return nil, nil, err
-		}
-		change, err := next(v, seen, b.House.Settings)
-		if err != nil {
-			return nil, nil, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
-		}
-		if len(setting.Diff(seen, change.Settings)) == 0 {
-			return nil, nil, errUnchanged
-		}
-		return setting.Rechosen(b.Patch, b.House.Settings, seen, change.Settings), change.start, nil
-	}, func(patch setting.Patch, house store.House) error {
-		s, err := patch.Over(house.Settings)
-		if err != nil {
-			return err
-		}
-		if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
-			return errRefused(found)
-		}
-		return nil
-	})
+	made, others, err := d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c),
+		func(b store.Below) (setting.Patch, *store.Start, error) {
+			seen, err := b.Patch.Over(b.House.Settings)
+			if err != nil {
+				return nil, nil, err
+			}
+			change, err := next(v, seen, b.House.Settings)
+			if err != nil {
+				return nil, nil, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
+			}
+			if len(setting.Diff(seen, change.Settings)) == 0 {
+				return nil, nil, errUnchanged
+			}
+			return setting.Rechosen(b.Patch, b.House.Settings, seen, change.Settings), change.start, nil
+		}, func(patch setting.Patch, house store.House) error {
+			s, err := patch.Over(house.Settings)
+			if err != nil {
+				return err
+			}
+			if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
+				return errRefused(found)
+			}
+			return nil
+		})
 	if errors.Is(err, errUnchanged) {
 		return d.answerNoting(c, v, "")
 	}
@@ -272,15 +273,17 @@ func (d *Desk) publish(c *echo.Context) error {
 			return err
 		}
 		if st.Revision == saw.Revision && len(st.Musts) > 0 {
-			return c.JSON(http.StatusUnprocessableEntity, problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
+			return c.JSON(http.StatusUnprocessableEntity,
+				problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
 		}
 	}
-	err = d.Store.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account, func(s setting.Settings) error {
-		if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
-			return errRefused(found)
-		}
-		return nil
-	})
+	err = d.Store.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account,
+		func(s setting.Settings) error {
+			if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
+				return errRefused(found)
+			}
+			return nil
+		})
 	if err != nil {
 		return toldOf(c, err, ofDraft, "publish")
 	}

@@ -61,7 +61,8 @@ func clashed(made []draft.Made, of part) errSentence {
 
 // outpaced is told where a command goes by what its maker has not seen.
 func outpaced(made []draft.Made, of part, again string) errSentence {
-	return errSentence{http.StatusConflict, meanwhile(made, of) + " You had not seen that, so nothing was done. It is shown now as it stands; look at it, then " + again + "."}
+	return errSentence{http.StatusConflict, meanwhile(made,
+		of) + " You had not seen that, so nothing was done. It is shown now as it stands; look at it, then " + again + "."}
 }
 
 // beside is told where others changed something else, and both stand; "" where nobody did.
@@ -112,7 +113,8 @@ func toldOf(c *echo.Context, err error, of part, again string) error {
 
 // moveInForce goes back (-1) or forward (+1) in what is in force at once, from what its
 // maker saw.
-func (d *Desk) moveInForce(c *echo.Context, way int, of part, move func(ctx context.Context, seen int64, by string, way int) error, answer func() error) error {
+func (d *Desk) moveInForce(c *echo.Context, way int, of part, move func(ctx context.Context, seen int64, by string, way int) error,
+	answer func() error) error {
 	saw, err := seen(c)
 	if err != nil {
 		return err

@@ -40,7 +40,8 @@ type listedCollection struct {
 	Arranged string
 }
 
-var arranged = map[collection.Arrangement]string{collection.List: "List with facts", collection.Grid: "Grid of covers", collection.Chooser: "Chooser beside one viewer"}
+var arranged = map[collection.Arrangement]string{collection.List: "List with facts", collection.Grid: "Grid of covers",
+	collection.Chooser: "Chooser beside one viewer"}
 
 func (d *Desk) collections(c *echo.Context) error {
 	part, err := d.Store.CollectionsBelow(c.Request().Context(), below(c))
@@ -57,7 +58,8 @@ func (d *Desk) collections(c *echo.Context) error {
 func (d *Desk) addCollection(c *echo.Context) error {
 	content := collection.New(c.FormValue("name"))
 	if said := content.Check(); said != "" {
-		return d.send(c, http.StatusUnprocessableEntity, "error", "Collections", map[string]any{"Status": http.StatusUnprocessableEntity, "Message": said + " Go back and name it; nothing else was changed."})
+		return d.send(c, http.StatusUnprocessableEntity, "error", "Collections",
+			map[string]any{"Status": http.StatusUnprocessableEntity, "Message": said + " Go back and name it; nothing else was changed."})
 	}
 	kept, err := d.Store.AddCollection(c.Request().Context(), content)
 	if err != nil {
@@ -124,12 +126,13 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
 	}
-	others, err := d.Store.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content, func(next collection.Collection) error {
-		if said := next.Check(); said != "" {
-			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
-		}
-		return nil
-	})
+	others, err := d.Store.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content,
+		func(next collection.Collection) error {
+			if said := next.Check(); said != "" {
+				return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
+			}
+			return nil
+		})
 	if err != nil {
 		return toldOf(c, err, ofThis, "")
 	}

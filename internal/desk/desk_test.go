@@ -34,7 +34,8 @@ var routes = []struct{ method, path string }{
 	{"GET", "/placements"}, {"GET", "/placements/1"}, {"GET", "/placements/1/state"}, {"PATCH", "/placements/1/draft"},
 	{"POST", "/placements/1/undo"}, {"POST", "/placements/1/redo"}, {"POST", "/placements/1/publish"}, {"POST", "/placements/1/withdraw"},
 	{"POST", "/placements/1/pull"}, {"GET", "/placements/1/compare"}, {"GET", "/placements/1/starters"}, {"POST", "/placements/1/starter"},
-	{"GET", "/house-style"}, {"GET", "/house-style/state"}, {"PATCH", "/house-style"}, {"POST", "/house-style/thought"}, {"PUT", "/house-style/terms"}, {"POST", "/sign-out"},
+	{"GET", "/house-style"}, {"GET", "/house-style/state"}, {"PATCH", "/house-style"}, {"POST", "/house-style/thought"}, {"PUT",
+		"/house-style/terms"}, {"POST", "/sign-out"},
 }
 
 func TestNothingWithoutSigningIn(t *testing.T) {
@@ -92,7 +93,8 @@ func TestSignIn(t *testing.T) {
 	status, body2, _ := try(c, "nobody@harrowmere.example", "wrong", "")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Equal(t, strings.Count(body, "do not go together"), strings.Count(body2, "do not go together"), "an unknown address looks the same")
-	for next, want := range map[string]string{"/placements": "/placements", "//evil.example": "/documents", "https://evil.example": "/documents", `/\evil.example`: "/documents", "": "/documents"} {
+	for next, want := range map[string]string{"/placements": "/placements", "//evil.example": "/documents",
+		"https://evil.example": "/documents", `/\evil.example`: "/documents", "": "/documents"} {
 		status, _, headers := try(h.Visitor(t), " Maren@HARROWMERE.example ", demo.Password, next)
 		assert.Equal(t, http.StatusSeeOther, status)
 		assert.Equal(t, want, headers.Get("Location"), next)
@@ -117,7 +119,8 @@ func TestAThousandStrangersGuess(t *testing.T) {
 	require.Equal(t, http.StatusSeeOther, status)
 	strangers := testkit.Many()
 	guess := func(n int) (int, error) {
-		r, err := http.NewRequest("POST", h.URL+"/sign-in", strings.NewReader(url.Values{"email": {demo.Email}, "password": {fmt.Sprint("guess number ", n)}}.Encode()))
+		r, err := http.NewRequest("POST", h.URL+"/sign-in",
+			strings.NewReader(url.Values{"email": {demo.Email}, "password": {fmt.Sprint("guess number ", n)}}.Encode()))
 		if err != nil {
 			return 0, err
 		}
@@ -181,10 +184,12 @@ func TestSetUp(t *testing.T) {
 	status, body, _ := c.Get("/set-up/" + token)
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, body, "owner")
-	status, body, _ = c.Send("POST", "/set-up/"+token, form, url.Values{"name": {"Tom"}, "email": {"tom@harrowmere.example"}, "password": {"short"}}.Encode())
+	status, body, _ = c.Send("POST", "/set-up/"+token, form,
+		url.Values{"name": {"Tom"}, "email": {"tom@harrowmere.example"}, "password": {"short"}}.Encode())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, body, "12 to 200 characters")
-	status, _, _ = c.Send("POST", "/set-up/"+token, form, url.Values{"name": {"Tom"}, "email": {"tom@harrowmere.example"}, "password": {"avocet in the barley"}}.Encode())
+	status, _, _ = c.Send("POST", "/set-up/"+token, form,
+		url.Values{"name": {"Tom"}, "email": {"tom@harrowmere.example"}, "password": {"avocet in the barley"}}.Encode())
 	assert.Equal(t, http.StatusSeeOther, status)
 	status, _, _ = c.Get("/documents")
 	assert.Equal(t, http.StatusOK, status)

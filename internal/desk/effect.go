@@ -72,7 +72,8 @@ func (d *Desk) effectOn(p store.Drafted, house store.House, change setting.Patch
 	if err != nil {
 		return effect{}, err
 	}
-	e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after), Screens: []turnOfScreen{}}
+	e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after),
+		Screens: []turnOfScreen{}}
 	f, err := d.factsFor(store.Whole{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
 	if err != nil {
 		return effect{}, err

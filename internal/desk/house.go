@@ -120,7 +120,8 @@ func a4() proof.Facts {
 		sheets = append(sheets, sheets[0])
 	}
 	return proof.Facts{Pages: frame.PagesOf(sheets), Text: true, Measured: true, Sizes: legible.Sizes{
-		Known: true, Body: legible.Text{Size: 11, XHeight: 5.3, How: legible.Likened}, Smallest: legible.Text{Size: 9, XHeight: 4.3, How: legible.Likened},
+		Known: true, Body: legible.Text{Size: 11, XHeight: 5.3, How: legible.Likened}, Smallest: legible.Text{Size: 9, XHeight: 4.3,
+			How: legible.Likened},
 	}}
 }
 

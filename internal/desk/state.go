@@ -191,7 +191,8 @@ func (d *Desk) factsFor(v store.Whole, s setting.Settings) (proof.Facts, error) 
 
 func starterFacts(e store.Edition) starter.Facts {
 	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields),
-		Opening: starter.Opening{Page: e.Facts.Opening.Page, Zoom: e.Facts.Opening.Zoom, Layout: e.Facts.Opening.Layout, Direction: e.Facts.Opening.Direction},
+		Opening: starter.Opening{Page: e.Facts.Opening.Page, Zoom: e.Facts.Opening.Zoom, Layout: e.Facts.Opening.Layout,
+			Direction: e.Facts.Opening.Direction},
 		NoPrint: e.Facts.Encrypted && !e.Facts.Permissions.Print, NoCopy: e.Facts.Encrypted && !e.Facts.Permissions.Copy}
 }
 
@@ -223,7 +224,8 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		Unseen: []setting.Change{}, Behind: []string{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
 		Examining: v.Edition.State == store.Examining || (v.Edition.State == store.Ready && !v.Edition.Measured),
 		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + address.Reader(p.Key), Pages: f.Pages.Count(),
-		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Left: frame.Left(settings, views[0].Box.Width, at.screen.Column), Line: lineWords(views[0].Weight),
+		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Left: frame.Left(settings, views[0].Box.Width,
+			at.screen.Column), Line: lineWords(views[0].Weight),
 		Curve: proof.Curve(f, settings, at.screen.Height), Answers: proof.Answer(f, settings, at.screen, proof.Usual(site)[0]),
 		Verdict: proof.Judge(views), Musts: proof.Musts(views[1:]), Starter: begunAs(draft), Images: imagesOf(v), Ladder: press.Ladder(),
 	}
@@ -323,7 +325,8 @@ func (benchView) Bands() []struct {
 	return []struct {
 		Name legible.Band
 		From float64
-	}{{legible.TooSmall, 0}, {legible.Strained, legible.FromStrained}, {legible.Readable, legible.FromReadable}, {legible.Comfortable, legible.FromComfortable}}
+	}{{legible.TooSmall, 0}, {legible.Strained, legible.FromStrained}, {legible.Readable, legible.FromReadable}, {legible.Comfortable,
+		legible.FromComfortable}}
 }
 
 // pairs measures the colours a placement chose for itself.

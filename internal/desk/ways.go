@@ -60,8 +60,9 @@ func wayOf(q url.Values, pages int) (embed.Choice, string) {
 		}
 		return n
 	}
-	c := embed.Choice{Way: embed.Way(q.Get("way")), Starts: q.Get("starts"), Follow: q.Get("follow") == "1", Opens: q.Get("opens"), Words: q.Get("words"),
-		Page: number("page"), Zoom: number("zoom"), Search: q.Get("search"), Cover: number("cover"), Alt: q.Get("alt")}
+	c := embed.Choice{Way: embed.Way(q.Get("way")), Starts: q.Get("starts"), Follow: q.Get("follow") == "1", Opens: q.Get("opens"),
+		Words: q.Get("words"),
+		Page:  number("page"), Zoom: number("zoom"), Search: q.Get("search"), Cover: number("cover"), Alt: q.Get("alt")}
 	if c.Way == "" {
 		c.Way = embed.Inline
 	}
@@ -135,7 +136,8 @@ func (d *Desk) written(c *echo.Context, v benchView) (embed.Choice, string, stri
 	if err != nil {
 		return choice, "", "", err
 	}
-	code, err := choice.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key), Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
+	code, err := choice.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key),
+		Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
 	return choice, code, "", err
 }
 
@@ -170,7 +172,8 @@ func (d *Desk) tryWay(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		same, err := inline.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key), Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
+		same, err := inline.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key),
+			Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
 		if err != nil {
 			return err
 		}

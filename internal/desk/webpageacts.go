@@ -66,7 +66,8 @@ func (d *Desk) rewrite(c *echo.Context, id, seen int64, a webpage.Act, over bool
 			}
 			who := meanwhile([]draft.Made{{By: made.MadeBy, At: made.MadeAt}}, ofPage)
 			if touched && !over {
-				return webpage.Page{}, errSentence{http.StatusConflict, who + " It is what you were changing, too, so your change was not made. It is kept below."}
+				return webpage.Page{}, errSentence{http.StatusConflict,
+					who + " It is what you were changing, too, so your change was not made. It is kept below."}
 			}
 			notice = who + " Your change was made to the page as it stands now."
 		}

@@ -93,7 +93,8 @@ func (d *Desk) pageStateOf(c *echo.Context, id int64, unsaved *webpage.Page) (pa
 	if err != nil {
 		return pageState{}, err
 	}
-	s := pageState{ID: id, Step: p.Step, Revision: step.Revision, Undo: step.Undo, Redo: step.Redo, By: step.MadeBy, At: step.MadeAt, Page: step.Content, Window: windowOf(c),
+	s := pageState{ID: id, Step: p.Step, Revision: step.Revision, Undo: step.Undo, Redo: step.Redo, By: step.MadeBy, At: step.MadeAt,
+		Page: step.Content, Window: windowOf(c),
 		Frames: map[string]pageFrame{}, Glosses: []webpage.Gloss{}, Differences: []webpage.Difference{}, Plans: []planned{}}
 	if unsaved != nil {
 		s.Page = *unsaved
@@ -144,7 +145,8 @@ func (d *Desk) proofPage(ctx context.Context, s *pageState) error {
 		if err != nil {
 			return fmt.Errorf("name a viewer: %w", err)
 		}
-		s.Frames[b.ID] = pageFrame{Style: f.Style, Box: seen.View.Box, Screen: seen.View.Screen, Placement: f.Placement, Title: f.Title, Own: keysOf(b.Set), Centred: f.Settings.Align == setting.Centre, Mark: string(inner)}
+		s.Frames[b.ID] = pageFrame{Style: f.Style, Box: seen.View.Box, Screen: seen.View.Screen, Placement: f.Placement, Title: f.Title,
+			Own: keysOf(b.Set), Centred: f.Settings.Align == setting.Centre, Mark: string(inner)}
 		s.Glosses = append(s.Glosses, seen.Glosses...)
 		for i := range s.Screens {
 			if g := seen.Worst[i]; proof.Rank(g.Level) > proof.Rank(s.Screens[i].Worst.Level) {

@@ -143,7 +143,8 @@ func after(tx *gorm.DB, now, next Step, content any) (Step, error) {
 	if table, is := holders[now.Kind]; is {
 		sql = `WITH added AS (` + sql + `) UPDATE ` + table + ` SET step = added.revision, updated_at = @at FROM added WHERE id = @subject RETURNING added.revision`
 	}
-	err = tx.Raw(sql, map[string]any{"kind": next.Kind, "subject": next.Subject, "now": now.Revision, "content": string(next.Content), "back": next.Back, "forth": next.Forth, "by": next.MadeBy, "at": next.MadeAt}).Scan(&next.Revision).Error
+	err = tx.Raw(sql, map[string]any{"kind": next.Kind, "subject": next.Subject, "now": now.Revision, "content": string(next.Content),
+		"back": next.Back, "forth": next.Forth, "by": next.MadeBy, "at": next.MadeAt}).Scan(&next.Revision).Error
 	if err != nil {
 		return next, fmt.Errorf("keep a step of %s %d: %w", now.Kind, now.Subject, err)
 	}

@@ -124,7 +124,8 @@ const mostEntries = 200
 // FlowPage is a page of an edition as the text view needs it.
 func FlowPage(e store.Edition, page int, layer pdf.Layer) textflow.Page {
 	s := e.AllSheets()[page-1]
-	p := textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks, Figures: layer.Figures}
+	p := textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links,
+		Blocks: layer.Blocks, Figures: layer.Figures}
 	for _, h := range e.Facts.Outline {
 		if h.Page == page && len(p.Outline) < mostEntries {
 			p.Outline = append(p.Outline, textflow.Entry{Title: h.Title, Level: h.Level})

@@ -64,7 +64,8 @@ func headOf(r io.Reader) ([]byte, error) {
 
 // ReceiveLocked takes a file that may ask for a password. The password opens it
 // now, to count and measure its pages; it is not kept.
-func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (store.Document, store.Edition, error) {
+func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (store.Document,
+	store.Edition, error) {
 	none := func(err error) (store.Document, store.Edition, error) {
 		return store.Document{}, store.Edition{}, err
 	}
@@ -97,7 +98,8 @@ func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, b
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.
-func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64, password string) (store.Document, store.Edition, error) {
+func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64, password string) (store.Document,
+	store.Edition, error) {
 	// What an editor has just sent is the house's own: strangers do not keep it
 	// out of the engine's line.
 	ctx = share.From(ctx, "")
@@ -130,7 +132,8 @@ func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by in
 		}
 		e.HasText = found.Text
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
-		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{}, Fields: []pdf.Field{}}
+		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
+			Fields: []pdf.Field{}}
 		if err := in.Store.AddLocked(ctx, &d, &e); err != nil {
 			return store.Document{}, store.Edition{}, err
 		}

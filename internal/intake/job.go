@@ -70,7 +70,8 @@ func (w *Examiner) work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	case err == nil:
 		return in.Store.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...)
 	case errors.As(err, &problem):
-		slog.ErrorContext(ctx, "a document cannot be used", "document", e.DocumentID, "file", e.FileName, "sha256", e.SHA256, "cause", problem.Message)
+		slog.ErrorContext(ctx, "a document cannot be used", "document", e.DocumentID, "file", e.FileName, "sha256", e.SHA256, "cause",
+			problem.Message)
 		return in.Store.ExaminationFailed(ctx, e.ID, problem)
 	case job.Attempt >= job.MaxAttempts:
 		return errors.Join(err, in.Store.ExaminationFailed(ctx, e.ID,

@@ -28,11 +28,14 @@ type Metrics struct {
 func New() *Metrics {
 	m := &Metrics{
 		registry: prometheus.NewRegistry(),
-		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "incipit_http_requests_total", Help: "Requests that were answered, by route and status."}, []string{"method", "route", "status"}),
-		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "incipit_http_request_seconds", Help: "How long answers took, by route, until the last byte was handed over.",
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "incipit_http_requests_total",
+			Help: "Requests that were answered, by route and status."}, []string{"method", "route", "status"}),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "incipit_http_request_seconds",
+			Help:    "How long answers took, by route, until the last byte was handed over.",
 			Buckets: []float64{.002, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5, 15, 60}}, []string{"route"}),
 	}
-	m.registry.MustRegister(m.requests, m.seconds, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.registry.MustRegister(m.requests, m.seconds, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
 }
 
@@ -80,7 +83,8 @@ func Status(c *echo.Context, err error) int {
 // Pool tells of a pool of the database's connections.
 func (m *Metrics) Pool(name string, p *pgxpool.Pool) {
 	gauge := func(what string, value func(*pgxpool.Stat) int32) {
-		m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "incipit_database_connections", Help: "Connections with the database, by pool and state.",
+		m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "incipit_database_connections",
+			Help:        "Connections with the database, by pool and state.",
 			ConstLabels: prometheus.Labels{"pool": name, "state": what}}, func() float64 { return float64(value(p.Stat())) }))
 	}
 	gauge("used", (*pgxpool.Stat).AcquiredConns)
@@ -95,7 +99,8 @@ func (m *Metrics) Gauge(name, help string, value func() float64) {
 
 // Jobs tells of jobs by kind and state, as count gives them.
 func (m *Metrics) Jobs(count func(context.Context) (map[[2]string]int, error)) {
-	m.registry.MustRegister(jobs{count, prometheus.NewDesc("incipit_jobs", "Jobs that wait or run, by kind and state.", []string{"kind", "state"}, nil)})
+	m.registry.MustRegister(jobs{count, prometheus.NewDesc("incipit_jobs", "Jobs that wait or run, by kind and state.",
+		[]string{"kind", "state"}, nil)})
 }
 
 type jobs struct {
@@ -125,5 +130,6 @@ func (j jobs) Collect(to chan<- prometheus.Metric) {
 
 // Handler answers with all figures. What cannot be known just now is left out.
 func (m *Metrics) Handler() http.Handler {
-	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{ErrorHandling: promhttp.ContinueOnError, MaxRequestsInFlight: 2, Timeout: 10 * time.Second})
+	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{ErrorHandling: promhttp.ContinueOnError, MaxRequestsInFlight: 2,
+		Timeout: 10 * time.Second})
 }

@@ -179,18 +179,20 @@ func (p *Press) Tile(ctx context.Context, file File, page int, ratio float64, wi
 	if !slices.Contains(TileLadder(), width) || column < 0 || row < 0 || t.W < 1 || t.H < 1 || row >= mostTiles {
 		return Image{}, ErrOffLadder
 	}
-	b, err := p.kept(ctx, file, fmt.Sprintf("%s%s/%d/%d/%d/%d", TilesPrefix, file.SHA256, page, width, column, row), func(ctx context.Context) ([]byte, error) {
-		made, err := p.engine.Tile(ctx, file.Source(ctx, p.blobs), page, t)
-		if err != nil {
-			return nil, fmt.Errorf("make a tile of page %d: %w", page, err)
-		}
-		p.made.Add(1)
-		return made.Bytes, nil
-	})
+	b, err := p.kept(ctx, file, fmt.Sprintf("%s%s/%d/%d/%d/%d", TilesPrefix, file.SHA256, page, width, column, row),
+		func(ctx context.Context) ([]byte, error) {
+			made, err := p.engine.Tile(ctx, file.Source(ctx, p.blobs), page, t)
+			if err != nil {
+				return nil, fmt.Errorf("make a tile of page %d: %w", page, err)
+			}
+			p.made.Add(1)
+			return made.Bytes, nil
+		})
 	if err != nil {
 		return Image{}, err
 	}
-	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%d-%d", file.SHA256, page, width, column, row), Bytes: b}, nil
+	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d-%d-%d", file.SHA256, page, width, column, row),
+		Bytes: b}, nil
 }
 
 // Extract gives one page as a PDF of its own, the same bytes each time. It is not kept:

@@ -112,7 +112,8 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		Printed:  func(number string) int { return style.PageOf(number, names) },
 		Image: func(page int) textflow.PageImage {
 			sheet := labels[page-1]
-			return textflow.PageImage{Address: fmt.Sprintf("%s/page/%s/%d/%d", s.base, s.mark(), page, cutWidth), Width: sheet.Width, Height: sheet.Height}
+			return textflow.PageImage{Address: fmt.Sprintf("%s/page/%s/%d/%d", s.base, s.mark(), page, cutWidth), Width: sheet.Width,
+				Height: sheet.Height}
 		},
 		Figure: func(page int) string { return html.UnescapeString(say("figure", page)) },
 		Mark: func(page int) string {

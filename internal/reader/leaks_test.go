@@ -29,8 +29,10 @@ import (
 // document, by name.
 func everything(base string, e store.Edition) map[string]string {
 	mark := e.SHA256[:16]
-	out := map[string]string{"view": base, "plain": base + "/plain", "edition": base + "/edition", "text": base + "/text", "print": base + "/print", "file": base + "/file"}
-	for _, what := range []string{"page/%s/1/360", "page/%s/1/2400", "tile/%s/1/4800/0/0", "layer/%s/1", "taken/%s/1/2", "links/%s/1", "find/%s?q=tern", "hits/%s/9?q=tern", "layers/%s", "about/%s", "flow/%s/1", "leaf/%s/1", "contents/%s", "place/%s?name=x"} {
+	out := map[string]string{"view": base, "plain": base + "/plain", "edition": base + "/edition", "text": base + "/text",
+		"print": base + "/print", "file": base + "/file"}
+	for _, what := range []string{"page/%s/1/360", "page/%s/1/2400", "tile/%s/1/4800/0/0", "layer/%s/1", "taken/%s/1/2", "links/%s/1",
+		"find/%s?q=tern", "hits/%s/9?q=tern", "layers/%s", "about/%s", "flow/%s/1", "leaf/%s/1", "contents/%s", "place/%s?name=x"} {
 		name, _, _ := strings.Cut(what, "/%s")
 		if strings.HasSuffix(what, "/2400") {
 			name = "large page"
@@ -90,14 +92,18 @@ func TestASwitchThatSaysNo(t *testing.T) {
 	people := []person{
 		{"a reader", h.URL, nil},
 		{"a reader behind a cache", front.URL, nil},
-		{"a frame on a website", front.URL, map[string]string{"Sec-Fetch-Dest": "iframe", "Sec-Fetch-Site": "cross-site", "Referer": "https://www.harrowmere.example/"}},
+		{"a frame on a website", front.URL, map[string]string{"Sec-Fetch-Dest": "iframe", "Sec-Fetch-Site": "cross-site",
+			"Referer": "https://www.harrowmere.example/"}},
 		{"an editor", h.URL, map[string]string{"Sec-Fetch-Site": "same-origin"}},
 	}
 	outside := []person{
-		{"a stranger's frame", front.URL, map[string]string{"Sec-Fetch-Dest": "iframe", "Sec-Fetch-Site": "cross-site", "Referer": "https://stranger.example/"}},
+		{"a stranger's frame", front.URL, map[string]string{"Sec-Fetch-Dest": "iframe", "Sec-Fetch-Site": "cross-site",
+			"Referer": "https://stranger.example/"}},
 		{"a stranger's picture", front.URL, map[string]string{"Sec-Fetch-Dest": "image", "Sec-Fetch-Site": "cross-site"}},
-		{"a stranger's script", h.URL, map[string]string{"Sec-Fetch-Dest": "empty", "Sec-Fetch-Site": "cross-site", "Origin": "https://stranger.example"}},
-		{"a stranger's sandbox", h.URL, map[string]string{"Sec-Fetch-Dest": "image", "Sec-Fetch-Site": "cross-site", "Origin": "null", "Referer": "https://stranger.example/"}},
+		{"a stranger's script", h.URL, map[string]string{"Sec-Fetch-Dest": "empty", "Sec-Fetch-Site": "cross-site",
+			"Origin": "https://stranger.example"}},
+		{"a stranger's sandbox", h.URL, map[string]string{"Sec-Fetch-Dest": "image", "Sec-Fetch-Site": "cross-site", "Origin": "null",
+			"Referer": "https://stranger.example/"}},
 	}
 	for _, x := range []struct {
 		name   string
@@ -209,7 +215,8 @@ func TestACollectionNamesNothingDenied(t *testing.T) {
 	c, err := h.Store.AddCollection(t.Context(), content)
 	require.NoError(t, err)
 	front := cache.Open(t, h.URL, many)
-	for name, no := range map[string]func(*setting.Settings){"invitations alone": func(s *setting.Settings) { s.Guarded = true }, "withdrawal": nil} {
+	for name, no := range map[string]func(*setting.Settings){"invitations alone": func(s *setting.Settings) { s.Guarded = true },
+		"withdrawal": nil} {
 		s := setting.Default()
 		h.Publish(t, p.ID, s)
 		for range 2 {

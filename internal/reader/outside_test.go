@@ -40,7 +40,8 @@ func TestForbiddenWebsitesGetTheNote(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.Sites = setting.SiteList{"https://www.harrowmere.example"} })
 	for name, address := range routes(h.URL+"/r/"+p.Key, e) {
-		status, body, headers := asked(t, address, map[string]string{"Referer": "https://stranger.example/page?who=maren", "Sec-Fetch-Dest": "iframe"})
+		status, body, headers := asked(t, address,
+			map[string]string{"Referer": "https://stranger.example/page?who=maren", "Sec-Fetch-Dest": "iframe"})
 		assert.Equal(t, http.StatusForbidden, status, name)
 		assert.Contains(t, body, "Not on this website", name)
 		assert.NotContains(t, body, "Tide", name)

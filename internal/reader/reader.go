@@ -92,7 +92,8 @@ const mostDrawn = 256
 
 // New makes a Reader. secrets gives what keys for seals are made of, the newest first,
 // the same on every server of the house.
-func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public string, secrets func(context.Context) ([][]byte, error)) (*Reader, error) {
+func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public string,
+	secrets func(context.Context) ([][]byte, error)) (*Reader, error) {
 	t, err := parse(w)
 	if err != nil {
 		return nil, err
@@ -105,7 +106,8 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 	if err != nil {
 		return nil, fmt.Errorf("make room for layers: %w", err)
 	}
-	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), finds: newPace(6, 60), closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
+	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), finds: newPace(6, 60),
+		closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
 		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
 		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: recall.New[shown](mostKnown, s.Count)}, nil
 }
@@ -208,7 +210,8 @@ var (
 )
 
 // closed are the notes for what a placement does not give.
-var closed = map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: closedPrint, access.TakeText: closedText, access.ReadText: closedText}
+var closed = map[access.Deed]note{access.TakeFile: closedFile, access.PrintOut: closedPrint, access.TakeText: closedText,
+	access.ReadText: closedText}
 
 // published finds the version readers see by the public key.
 func (r *Reader) published(c *echo.Context) (shown, error) {
@@ -236,7 +239,8 @@ func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
 	if err != nil {
 		return shown{}, err
 	}
-	return shown{base: address.Reader(k.Placement.Key), title: k.Document.Title, placement: k.Placement.ID, settings: k.Version.Settings, edition: k.Edition,
+	return shown{base: address.Reader(k.Placement.Key), title: k.Document.Title, placement: k.Placement.ID,
+		settings: k.Version.Settings, edition: k.Edition,
 		standing: access.Standing{Published: true, Holds: k.Edition.Holds()}}, nil
 }
 

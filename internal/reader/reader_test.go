@@ -105,7 +105,8 @@ func TestAClosedFileStaysClosed(t *testing.T) {
 		assert.Contains(t, body, "for reading here")
 		status, _, _ = client.Get("/r/" + p.Key + "/print")
 		assert.Equal(t, http.StatusForbidden, status)
-		for _, address := range []string{"/r/" + p.Key + "/file/", "/r/" + p.Key + "/../../" + e.BlobKey, "/" + e.BlobKey, "/blobs/" + e.BlobKey, "/r/" + p.Key + "/file?download=1", "/s/../" + e.BlobKey} {
+		for _, address := range []string{"/r/" + p.Key + "/file/", "/r/" + p.Key + "/../../" + e.BlobKey, "/" + e.BlobKey,
+			"/blobs/" + e.BlobKey, "/r/" + p.Key + "/file?download=1", "/s/../" + e.BlobKey} {
 			_, body, _ := client.Get(address)
 			assert.False(t, strings.Contains(body, string(content[100:200])), address)
 		}

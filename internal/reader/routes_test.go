@@ -33,7 +33,8 @@ func TestEveryRouteHasItsDeed(t *testing.T) {
 		access.SeeContents: func(s *setting.Settings) { s.Tools = s.Tools.Without(toolbar.Contents) },
 		access.SeeFacts:    func(s *setting.Settings) { s.Tools = s.Tools.Without(toolbar.About) },
 	}
-	words := strings.NewReplacer(":mark", e.SHA256[:16], ":page", "9", ":width", "1600", ":from", "1", ":to", "2", ":n", "1", ":column", "0", ":row", "0")
+	words := strings.NewReplacer(":mark", e.SHA256[:16], ":page", "9", ":width", "1600", ":from", "1", ":to", "2", ":n", "1",
+		":column", "0", ":row", "0")
 	address := func(o reader.Route) string {
 		path := words.Replace(o.Path)
 		switch {

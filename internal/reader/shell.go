@@ -40,7 +40,8 @@ func (r *Reader) Shell(title string, s setting.Settings, e store.Edition) (int64
 	if ok {
 		return n, nil
 	}
-	v, err := r.viewOf(shown{base: address.Reader("aaaaaaaaaaaaaaaaaaaa"), title: title, settings: s, edition: e, standing: access.Standing{Published: true, Holds: e.Holds()}}, r.words.For(""))
+	v, err := r.viewOf(shown{base: address.Reader("aaaaaaaaaaaaaaaaaaaa"), title: title, settings: s, edition: e,
+		standing: access.Standing{Published: true, Holds: e.Holds()}}, r.words.For(""))
 	if err != nil {
 		return 0, err
 	}

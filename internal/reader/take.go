@@ -42,7 +42,8 @@ func (r *Reader) takePage(c *echo.Context, s shown) error {
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
 		MediaType: "application/pdf", ETag: fmt.Sprintf("%s-leaf-%d", s.mark(), page), Private: true, Secret: s.secret(),
-		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title), deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
+		SaveAs: fmt.Sprintf("%s, %s.pdf", deliver.FileName(s.title),
+			deliver.FileName(s.edition.AllSheets()[page-1].Label)), Content: bytes.NewReader(b),
 	})
 	return nil
 }

@@ -106,7 +106,8 @@ func (s *Site) draw(ctx context.Context, p webpage.Page, said wording, editing b
 	var css strings.Builder
 	for _, r := range p.Blocks() {
 		if f, ok := out.Frames[r.ID]; ok {
-			fmt.Fprintf(&css, "#b-%s .held{width:%s;width:%s;height:%s;height:%s;margin:%s;%s}", r.ID, f.Style.PlainWidth, f.Style.Width, f.Style.PlainHeight, f.Style.Height, f.Style.Margin, f.Style.Dress)
+			fmt.Fprintf(&css, "#b-%s .held{width:%s;width:%s;height:%s;height:%s;margin:%s;%s}", r.ID, f.Style.PlainWidth, f.Style.Width,
+				f.Style.PlainHeight, f.Style.Height, f.Style.Margin, f.Style.Dress)
 		}
 	}
 	out.Style = template.CSS(css.String()) //nolint:gosec // figures and units alone

@@ -95,7 +95,8 @@ func sooner(until time.Time, next *time.Time) time.Time {
 
 // whole puts content into the site's frame, as that is at a moment; until is when what
 // the navigation leads to changes by itself, or zero.
-func (s *Site) whole(ctx context.Context, id int64, path string, content webpage.Page, now time.Time) (v pageView, until time.Time, err error) {
+func (s *Site) whole(ctx context.Context, id int64, path string, content webpage.Page, now time.Time) (v pageView, until time.Time,
+	err error) {
 	v = pageView{Page: content}
 	f, err := s.Store.SiteFrame(ctx)
 	if err != nil {
@@ -143,7 +144,8 @@ func (s *Site) whole(ctx context.Context, id int64, path string, content webpage
 			}
 		}
 	}
-	v.Bold = slices.ContainsFunc(v.Nav, func(n navView) bool { return n.Here }) || strings.Contains(string(v.Content), "<strong>") || strings.Contains(string(v.Content), `class="press"`)
+	v.Bold = slices.ContainsFunc(v.Nav, func(n navView) bool { return n.Here }) || strings.Contains(string(v.Content),
+		"<strong>") || strings.Contains(string(v.Content), `class="press"`)
 	v.Style = Accent(f.Content) + drawn.Style
 	return v, until, nil
 }

@@ -118,7 +118,8 @@ func (s *Site) send(c *echo.Context, status int, name string, data any, style, f
 		return c.HTMLBlob(status, b.Bytes())
 	}
 	hash := sha256.Sum256(b.Bytes())
-	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(hash[:12]), Content: bytes.NewReader(b.Bytes())})
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "text/html; charset=utf-8", ETag: hex.EncodeToString(hash[:12]),
+		Content: bytes.NewReader(b.Bytes())})
 	return nil
 }
 
@@ -163,7 +164,8 @@ func (s *Site) picture(c *echo.Context) error {
 			return err
 		}
 		c.Response().Header().Set("Cross-Origin-Resource-Policy", "cross-origin")
-		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: p.MediaType, ETag: fmt.Sprintf("%s-%d", p.SHA256[:16], w), Seconds: 3600, Content: bytes.NewReader(b)})
+		deliver.Send(c.Response(), c.Request(),
+			deliver.Parcel{MediaType: p.MediaType, ETag: fmt.Sprintf("%s-%d", p.SHA256[:16], w), Seconds: 3600, Content: bytes.NewReader(b)})
 		return nil
 	}
 	return s.nothing(c)

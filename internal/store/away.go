@@ -40,7 +40,8 @@ func Away(err error) bool {
 	}
 	var connecting *pgconn.ConnectError
 	var network *net.OpError
-	return errors.Is(err, ErrAway) || errors.Is(err, context.DeadlineExceeded) || errors.As(err, &connecting) || errors.As(err, &network) || pgconn.SafeToRetry(err) ||
+	return errors.Is(err, ErrAway) || errors.Is(err, context.DeadlineExceeded) || errors.As(err, &connecting) || errors.As(err,
+		&network) || pgconn.SafeToRetry(err) ||
 		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "unexpected EOF")
 }
 

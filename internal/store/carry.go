@@ -124,7 +124,8 @@ func (s *Store) CarryOn(ctx context.Context) (more bool, err error) {
 				continue
 			}
 			ids = append(ids, r.ID)
-			versions = append(versions, Version{PlacementID: r.ID, Number: r.Last + 1, Settings: next, EditionID: r.EditionID, PublishedBy: c.MadeBy, PublishedAt: now, House: c.Revision})
+			versions = append(versions, Version{PlacementID: r.ID, Number: r.Last + 1, Settings: next, EditionID: r.EditionID,
+				PublishedBy: c.MadeBy, PublishedAt: now, House: c.Revision})
 		}
 		if len(ids) > 0 {
 			if err := tx.Create(&versions).Error; err != nil {

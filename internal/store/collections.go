@@ -98,7 +98,8 @@ func ofCollection(id int64) live {
 // ChangeCollection keeps a change that was made of a revision, beside what others
 // changed since; a *draft.Clash where they changed the same. check, or nil, may
 // refuse what it comes to.
-func (s *Store) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection, check func(collection.Collection) error) ([]draft.Made, error) {
+func (s *Store) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection,
+	check func(collection.Collection) error) ([]draft.Made, error) {
 	return s.change(ctx, ofCollection(id), seen, by, content, func(b json.RawMessage) error {
 		if check == nil {
 			return nil

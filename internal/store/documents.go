@@ -83,7 +83,8 @@ func (e Edition) Language() string {
 
 // Holds is what the edition has that tools of the reader work on.
 func (e Edition) Holds() toolbar.Holds {
-	return toolbar.Holds{Pages: len(e.AllSheets()), Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Text: e.HasText, Locked: e.Locked}
+	return toolbar.Holds{Pages: len(e.AllSheets()), Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Text: e.HasText,
+		Locked: e.Locked}
 }
 
 // AddDocument adds a document with its first edition, and the job that will
@@ -262,9 +263,11 @@ func (s *Store) Resume(ctx context.Context, examine, measure, index func(edition
 			where string
 			args  []any
 			job   func(int64) river.JobArgs
-		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready}, measure}, {"state = ? AND has_text AND indexed < pages", []any{Ready}, index}} {
+		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready},
+			measure}, {"state = ? AND has_text AND indexed < pages", []any{Ready}, index}} {
 			var ids []int64
-			err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Where("NOT "+waits, unfinished.job(0).Kind()).Order("id").Pluck("id", &ids).Error
+			err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Where("NOT "+waits,
+				unfinished.job(0).Kind()).Order("id").Pluck("id", &ids).Error
 			if err != nil {
 				return fmt.Errorf("find unfinished examinations: %w", err)
 			}

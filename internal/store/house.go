@@ -34,7 +34,8 @@ func (s *Store) House(ctx context.Context) (House, error) {
 func readHouse(db *gorm.DB, lock string) (House, error) {
 	var settings, sites []byte
 	var h House
-	if err := db.Raw("SELECT revision, settings, budget, sites FROM house_styles WHERE id = 1 "+lock).Row().Scan(&h.Revision, &settings, &h.Terms.Budget, &sites); err != nil {
+	if err := db.Raw("SELECT revision, settings, budget, sites FROM house_styles WHERE id = 1 "+lock).Row().Scan(&h.Revision,
+		&settings, &h.Terms.Budget, &sites); err != nil {
 		return h, fmt.Errorf("read house style: %w", err)
 	}
 	var p setting.Patch
@@ -129,14 +130,16 @@ var ofHouse = live{draft.House, 1,
 		if err != nil {
 			return fmt.Errorf("write house style: %w", err)
 		}
-		err = tx.Exec("UPDATE house_styles SET revision = ?, settings = ?, budget = ?, sites = ?, updated_at = now() WHERE id = 1", revision, string(settings), h.Terms.Budget, string(sites)).Error
+		err = tx.Exec("UPDATE house_styles SET revision = ?, settings = ?, budget = ?, sites = ?, updated_at = now() WHERE id = 1",
+			revision, string(settings), h.Terms.Budget, string(sites)).Error
 		return found(err, "keep house style")
 	}}
 
 // ChangeHouse keeps house style as it was made of a revision, beside what others changed
 // since; a *draft.Clash where they changed the same. check, or nil, may refuse what it
 // comes to. With atOnce it is carried to what readers see (see Carry).
-func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error, atOnce *AtOnce) (others []draft.Made, err error) {
+func (s *Store) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error,
+	atOnce *AtOnce) (others []draft.Made, err error) {
 	content, err := contentOf(h.Settings, h.Terms, h.Sites)
 	if err != nil {
 		return nil, err

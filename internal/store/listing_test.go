@@ -103,7 +103,8 @@ func TestWhereADocumentStands(t *testing.T) {
 	_, err = s.AddCollection(ctx, collection.Collection{Name: "Without", Items: []collection.Item{{Placement: p.ID + 1}}})
 	require.NoError(t, err)
 	for i := range 60 {
-		require.NoError(t, s.NoteSeen(ctx, p.ID, "https://www.harrowmere.example/"+string(rune('a'+i%26))+string(rune('a'+i/26)), store.Room{Column: 600}))
+		require.NoError(t, s.NoteSeen(ctx, p.ID, "https://www.harrowmere.example/"+string(rune('a'+i%26))+string(rune('a'+i/26)),
+			store.Room{Column: 600}))
 	}
 	uses, err := s.UsesOf(ctx, d.ID)
 	require.NoError(t, err)

@@ -26,7 +26,8 @@ type live struct {
 // change brings content, which was made of a revision, into what is in force, and tells
 // what others made beside it; a *draft.Clash where they changed the same. check may refuse
 // what comes of it; also does what follows from it, with what was in force before.
-func (s *Store) change(ctx context.Context, l live, seen int64, by string, content any, check func(json.RawMessage) error, also func(tx *gorm.DB, before json.RawMessage) error) (others []draft.Made, err error) {
+func (s *Store) change(ctx context.Context, l live, seen int64, by string, content any, check func(json.RawMessage) error,
+	also func(tx *gorm.DB, before json.RawMessage) error) (others []draft.Made, err error) {
 	err = s.in(ctx, func(tx *gorm.DB) error {
 		now, err := standing(tx, l)
 		if err != nil {
@@ -64,7 +65,8 @@ func standing(tx *gorm.DB, l live) (draft.Step, error) {
 	return now, err
 }
 
-func put(tx *gorm.DB, l live, content merge.Members, check func(json.RawMessage) error, step func(json.RawMessage) (draft.Step, error), also func() error) error {
+func put(tx *gorm.DB, l live, content merge.Members, check func(json.RawMessage) error,
+	step func(json.RawMessage) (draft.Step, error), also func() error) error {
 	b, err := json.Marshal(content)
 	if err != nil {
 		return fmt.Errorf("write what is in force: %w", err)

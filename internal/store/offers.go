@@ -45,7 +45,8 @@ func (s *Store) OfferedPlacements(ctx context.Context, words string, with ...int
 func (s *Store) OfferedCollections(ctx context.Context, words string, with ...int64) (Offers, error) {
 	const found = `SELECT id, content->>'name' AS title, key, true AS published FROM collections WHERE `
 	const matching = `(@words = '' OR position(lower(@words) IN lower(content->>'name')) > 0)`
-	return s.offers(ctx, "collections", found+matching+` ORDER BY updated_at DESC, id DESC LIMIT @most`, found+`id IN @with`, `SELECT count(*) FROM collections WHERE `+matching, words, with)
+	return s.offers(ctx, "collections", found+matching+` ORDER BY updated_at DESC, id DESC LIMIT @most`, found+`id IN @with`,
+		`SELECT count(*) FROM collections WHERE `+matching, words, with)
 }
 
 // OfferedPages offers our own web pages.

@@ -192,7 +192,8 @@ func TestReachIsWhatFollows(t *testing.T) {
 		if i%3 == 0 { // colours alone, or with their scheme
 			house.Scheme, made = setting.Own, setting.PatchOf(setting.Colours, setting.Palette{Paper: "#102030", Ink: "#ffffff", Accent: "#abcdef"})
 			if i%2 == 0 {
-				house.Scheme, made = setting.System, setting.PatchOf(setting.Scheme, setting.Own, setting.Colours, setting.Palette{Paper: "#102030", Ink: "#ffffff", Accent: "#abcdef"})
+				house.Scheme, made = setting.System, setting.PatchOf(setting.Scheme, setting.Own, setting.Colours,
+					setting.Palette{Paper: "#102030", Ink: "#ffffff", Accent: "#abcdef"})
 			}
 		}
 		next, err := made.Over(house.Canonical())

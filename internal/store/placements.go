@@ -181,7 +181,8 @@ func membersOf(p setting.Patch) merge.Members {
 // others made meanwhile beside it; a *draft.Clash where they changed the same. change gives nil where
 // what was begun with stays. check may refuse what comes of it, for a reason of its own;
 // then nothing is changed.
-func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, change func(Below) (setting.Patch, *Start, error), check func(patch setting.Patch, house House) error) (is Below, others []draft.Made, err error) {
+func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, change func(Below) (setting.Patch, *Start, error),
+	check func(patch setting.Patch, house House) error) (is Below, others []draft.Made, err error) {
 	err = s.onDraft(ctx, id, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
 		holds, err := draftOf(now)
 		if err != nil {
@@ -224,7 +225,8 @@ func (s *Store) ChangeDraft(ctx context.Context, id, seen int64, by string, chan
 			return now, err
 		}
 		step, err := draft.Next(tx, now, by, next)
-		is = Below{Draft{Patch: next.Settings, Revision: step.Revision, Undo: true, Starter: next.Starter, Reason: next.Reason, By: step.MadeBy, At: step.MadeAt}, house}
+		is = Below{Draft{Patch: next.Settings, Revision: step.Revision, Undo: true, Starter: next.Starter, Reason: next.Reason,
+			By: step.MadeBy, At: step.MadeAt}, house}
 		return step, err
 	})
 	return is, others, err

@@ -59,7 +59,8 @@ func (s *Store) sealSecrets(ctx context.Context, another bool) ([][]byte, error)
 			return err
 		}
 		rows = append([]sealSecret{next}, rows...)
-		return tx.Exec(`DELETE FROM seal_secrets WHERE made_at < ? AND id NOT IN (SELECT id FROM seal_secrets ORDER BY id DESC LIMIT ?)`, time.Now().UTC().Add(-sealHolds), keptSecrets).Error
+		return tx.Exec(`DELETE FROM seal_secrets WHERE made_at < ? AND id NOT IN (SELECT id FROM seal_secrets ORDER BY id DESC LIMIT ?)`,
+			time.Now().UTC().Add(-sealHolds), keptSecrets).Error
 	})
 	if err != nil {
 		return nil, fmt.Errorf("read the secrets for seals: %w", err)

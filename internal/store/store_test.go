@@ -91,7 +91,8 @@ func TestExaminationIsKept(t *testing.T) {
 	n, err := s.Resume(t.Context(), jobFor, measure, index)
 	require.NoError(t, err)
 	assert.Zero(t, n, "it has a job")
-	require.NoError(t, s.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"}, true, jobFor(e.ID)))
+	require.NoError(t, s.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"},
+		true, jobFor(e.ID)))
 	got, err := s.LatestEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	assert.Equal(t, store.Ready, got.State)
@@ -401,7 +402,8 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 				assert.True(t, err == nil || errors.Is(err, store.ErrStale), "a draft: %v", err)
 				h, err := s.House(context.Background())
 				assert.NoError(t, err)
-				err = s.PublishDraft(context.Background(), p.ID, store.Seen{Revision: p.Step + 1, House: h.Revision}, 1, a.ID, func(setting.Settings) error { return nil })
+				err = s.PublishDraft(context.Background(), p.ID, store.Seen{Revision: p.Step + 1, House: h.Revision}, 1, a.ID,
+					func(setting.Settings) error { return nil })
 				assert.True(t, err == nil || errors.Is(err, store.ErrStale), "publishing: %v", err)
 			}
 		})

@@ -46,12 +46,14 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 	s := open(t)
 	added := map[string]int64{}
 	for i, name := range []string{"nowhere", "draft", "undone", "published", "elsewhere"} {
-		p, err := s.AddPicture(t.Context(), store.Picture{SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 1, Height: 1, MediaType: "image/png", Widths: []int{1}})
+		p, err := s.AddPicture(t.Context(), store.Picture{SHA256: fmt.Sprintf("%064d", i), Name: name, Width: 1, Height: 1,
+			MediaType: "image/png", Widths: []int{1}})
 		require.NoError(t, err)
 		added[name] = p.ID
 	}
 	showing := func(name string) webpage.Page {
-		return webpage.Page{Title: "Visiting", Rows: []webpage.Row{{ID: "r", Columns: []webpage.Column{{Blocks: []webpage.Block{{ID: "b", Kind: webpage.Picture, Of: added[name]}}}}}}}
+		return webpage.Page{Title: "Visiting", Rows: []webpage.Row{{ID: "r", Columns: []webpage.Column{{Blocks: []webpage.Block{{ID: "b",
+			Kind: webpage.Picture, Of: added[name]}}}}}}}
 	}
 	page, err := s.AddWebPage(t.Context(), "visiting", showing("published"), "Maren")
 	require.NoError(t, err)
@@ -61,7 +63,10 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 	for _, name := range []string{"undone", "draft"} {
 		step, err = s.WebPageDraft(t.Context(), page.ID)
 		require.NoError(t, err)
-		require.NoError(t, s.Rewrite(t.Context(), page.ID, step.Revision, "Maren", func(store.Rewritten) (webpage.Page, error) { return showing(name), nil }))
+		require.NoError(t, s.Rewrite(t.Context(), page.ID, step.Revision, "Maren", func(store.Rewritten) (webpage.Page,
+			error) {
+			return showing(name), nil
+		}))
 	}
 	require.NoError(t, s.GiveOut(t.Context(), added["elsewhere"]))
 	n, err := s.ForgetPictures(t.Context(), time.Now().Add(-time.Hour))

@@ -458,7 +458,8 @@ var ofSite = live{draft.Site, 1,
 // ChangeSiteFrame keeps a change that was made of a revision, beside what others
 // changed since; a *draft.Clash where they changed the same. check, or nil, may
 // refuse what it comes to.
-func (s *Store) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame, check func(webpage.Frame) error) ([]draft.Made, error) {
+func (s *Store) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame,
+	check func(webpage.Frame) error) ([]draft.Made, error) {
 	return s.change(ctx, ofSite, seen, by, content, func(b json.RawMessage) error {
 		if check == nil {
 			return nil

@@ -180,7 +180,8 @@ func TestNamesOnPages(t *testing.T) {
 	c, err := s.AddCollection(t.Context(), collection.Collection{Name: "Reports"})
 	require.NoError(t, err)
 	page := webpage.New("Visit")
-	for _, b := range []webpage.Block{{Kind: webpage.Placement, Of: p.ID}, {Kind: webpage.Collection, Of: c.ID}, {Kind: webpage.Picture, Of: 99}} {
+	for _, b := range []webpage.Block{{Kind: webpage.Placement, Of: p.ID}, {Kind: webpage.Collection, Of: c.ID},
+		{Kind: webpage.Picture, Of: 99}} {
 		page, err = page.Done(webpage.Act{Do: webpage.DoAddBelow, New: &b})
 		require.NoError(t, err)
 	}

@@ -50,8 +50,10 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 	other, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	c := Config(t, own.Addr().String(), values)
-	h := &House{URL: c.PublicURL, Direct: "http://" + own.Addr().String(), Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
-	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
+	h := &House{URL: c.PublicURL, Direct: "http://" + own.Addr().String(),
+		Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
+	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t},
+		&slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
 	require.NoError(t, err)
@@ -233,7 +235,8 @@ func (h *House) AnotherEditor(t testing.TB, email, name string) {
 // Editor makes a client that has signed in.
 func (h *House) Editor(t testing.TB) *Client {
 	c := h.Visitor(t)
-	status, _, _ := c.Send("POST", "/sign-in", "application/x-www-form-urlencoded", url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
+	status, _, _ := c.Send("POST", "/sign-in", "application/x-www-form-urlencoded",
+		url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
 	require.Equal(t, http.StatusSeeOther, status)
 	return c
 }

@@ -27,7 +27,8 @@ const (
 )
 
 // tools are the deeds that need a tool.
-var tools = map[Deed]toolbar.Tool{FindWords: toolbar.Find, SeeContents: toolbar.Contents, SeeFacts: toolbar.About, SwitchLayers: toolbar.Layers}
+var tools = map[Deed]toolbar.Tool{FindWords: toolbar.Find, SeeContents: toolbar.Contents, SeeFacts: toolbar.About,
+	SwitchLayers: toolbar.Layers}
 
 // Deeds are all of them.
 func Deeds() []Deed {

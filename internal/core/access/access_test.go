@@ -47,12 +47,15 @@ func TestAllows(t *testing.T) {
 		{"an open draft's file is not for readers", reader, draft, open, access.TakeFile, false},
 		{"printing where allowed", reader, published, open, access.PrintOut, true},
 		{"no printing where not", reader, published, closed, access.PrintOut, false},
-		{"no words are found without the tool", reader, access.Standing{Published: true, Holds: everything}, without(toolbar.Find), access.FindWords, false},
+		{"no words are found without the tool", reader, access.Standing{Published: true, Holds: everything}, without(toolbar.Find),
+			access.FindWords, false},
 		{"with it they are", reader, access.Standing{Published: true, Holds: everything}, with(toolbar.Find), access.FindWords, true},
 		{"but not in a document without text", reader, published, with(toolbar.Find), access.FindWords, false},
 		{"no layers where there are none", editor, draft, with(toolbar.Layers), access.SwitchLayers, false},
-		{"layers, where there are some", reader, access.Standing{Published: true, Holds: everything}, with(toolbar.Layers), access.SwitchLayers, true},
-		{"no contents where pages are not moved among", reader, access.Standing{Published: true, Holds: everything}, still, access.SeeContents, false},
+		{"layers, where there are some", reader, access.Standing{Published: true, Holds: everything}, with(toolbar.Layers),
+			access.SwitchLayers, true},
+		{"no contents where pages are not moved among", reader, access.Standing{Published: true, Holds: everything}, still,
+			access.SeeContents, false},
 		{"an unknown deed", editor, published, open, access.Deed("shred"), false},
 	} {
 		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, access.Allows(c.who, c.standing, c.s, c.deed)) })

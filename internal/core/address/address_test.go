@@ -12,15 +12,18 @@ const key = "tidestidestidestide1"
 
 func TestPartOf(t *testing.T) {
 	for path, want := range map[string]address.Part{
-		address.Reader(key): address.Viewer, address.Granted(key, "x.y") + "/page/a/1/800": address.Viewer, address.Stage(7): address.Viewer, address.Record("HBO 19/53"): address.Viewer,
-		address.Collection(key): address.Site, address.Page(""): address.Site, address.Page("visit"): address.Site, address.Picture(3, "abc", 800): address.Site, "/pictures": address.Desk,
+		address.Reader(key): address.Viewer, address.Granted(key,
+			"x.y") + "/page/a/1/800": address.Viewer, address.Stage(7): address.Viewer, address.Record("HBO 19/53"): address.Viewer,
+		address.Collection(key): address.Site, address.Page(""): address.Site, address.Page("visit"): address.Site, address.Picture(3,
+			"abc", 800): address.Site, "/pictures": address.Desk,
 		address.Script: address.House, address.ScriptNamed("a.js"): address.House, "/health": address.House,
 		"/": address.Desk, "/collections/3": address.Desk, "/web-pages/1/history": address.Desk, "/house-style": address.Desk, "/check": address.Desk,
 		"/robots.txt": address.Nowhere, "/rr/x": address.Nowhere,
 	} {
 		assert.Equal(t, want, address.PartOf(path), path)
 	}
-	for path, want := range map[string]bool{"/placements/7": true, "/collections/1": true, "/stage/1": true, "/": false, "/r/" + key: false, "/pages/visit": false, "/elsewhere": false} {
+	for path, want := range map[string]bool{"/placements/7": true, "/collections/1": true, "/stage/1": true, "/": false,
+		"/r/" + key: false, "/pages/visit": false, "/elsewhere": false} {
 		assert.Equal(t, want, address.Editors(path), path)
 	}
 }

@@ -150,7 +150,8 @@ func (c *checking) styled() {
 		if hidden.MatchString(s.Rule[strings.Index(s.Rule, "{")+1:]) {
 			title, level = "A style sheet of the page hides its frames", Must
 		}
-		c.found("styled", level, Found{Line: s.Line}, "", title, "“%s” counts for this document, too. Limit it to the frames that it is meant for.", s.Rule)
+		c.found("styled", level, Found{Line: s.Line}, "", title,
+			"“%s” counts for this document, too. Limit it to the frames that it is meant for.", s.Rule)
 	}
 }
 
@@ -192,10 +193,12 @@ func (c *checking) viewer(f Found) {
 		c.found("insecure", Must, f, c.mended(f), "An http address in an https page", "Browsers refuse it. The address has to begin with https.")
 	}
 	if value, odd := f.Attr["data-incipit"]; odd && value != "over" && value != "here" {
-		c.found("attribute", Care, f, "", "An attribute that means nothing", "data-incipit is “%s”; it can be “over” or “here”. Until then it is a plain link.", value)
+		c.found("attribute", Care, f, "", "An attribute that means nothing",
+			"data-incipit is “%s”; it can be “over” or “here”. Until then it is a plain link.", value)
 	}
 	if u, err := url.Parse(c.Address); known && f.Kind != KindOpen && err == nil && u.Host != "" && u.Scheme+"://"+u.Host != c.Ours && !placed.Settings.Sites.Allows(u.Scheme+"://"+u.Host) {
-		c.found("site", Must, f, "", "This website is not allowed", "“%s” may be shown on %s. Add %s on its bench, under websites.", placed.Title, strings.Join(placed.Settings.Sites, ", "), u.Scheme+"://"+u.Host)
+		c.found("site", Must, f, "", "This website is not allowed", "“%s” may be shown on %s. Add %s on its bench, under websites.",
+			placed.Title, strings.Join(placed.Settings.Sites, ", "), u.Scheme+"://"+u.Host)
 	}
 	if known && placed.Settings.Guarded && f.Kind != KindElement {
 		c.found("guarded", Must, f, c.mendedAs(f, Element), "It opens to nobody here", "“%s” is guarded, and a frame or a link shows no token. Use the element with script, and hand it a token that your own server signs.", placed.Title)
@@ -208,7 +211,8 @@ func (c *checking) viewer(f Found) {
 	}
 	c.policy(f)
 	if id := f.Attr["id"]; id != "" && len(c.page.IDs[id]) > 1 {
-		c.found("ids", Care, f, "", "Two elements with one id", "The id “%s” stands on lines %s. Scripts and links reach only the first.", id, lines(c.page.IDs[id]))
+		c.found("ids", Care, f, "", "Two elements with one id", "The id “%s” stands on lines %s. Scripts and links reach only the first.",
+			id, lines(c.page.IDs[id]))
 	}
 	if known {
 		c.older(f, placed, address)
@@ -229,11 +233,13 @@ func (c *checking) address(f Found) (string, bool) {
 		return c.Ours + addr.Record(f.Attr["record"]), true
 	}
 	if f.Kind == KindFrame && f.Attr["src"] == "" && !f.Has("data-src") {
-		c.found("quotes", Must, f, c.mended(f), "Doubled quotation marks", "The address stands outside its quotation marks, so the frame has none.")
+		c.found("quotes", Must, f, c.mended(f), "Doubled quotation marks",
+			"The address stands outside its quotation marks, so the frame has none.")
 		return "", false
 	}
 	if f.Kind == KindFrame && f.Attr["src"] == "" {
-		c.found("lazyscript", Care, f, c.mended(f), "Another script has to start this frame", "The address stands in data-src. Without that script nothing shows; loading=\"lazy\" does the same without one.")
+		c.found("lazyscript", Care, f, c.mended(f), "Another script has to start this frame",
+			"The address stands in data-src. Without that script nothing shows; loading=\"lazy\" does the same without one.")
 		return "", false
 	}
 	address := Tidy(raw)
@@ -247,7 +253,8 @@ func (c *checking) address(f Found) (string, bool) {
 	if address != raw && strings.TrimSpace(raw) == address && !strings.Contains(raw, "\u00a0") {
 		c.found("spaces", Care, f, c.mended(f), "Spaces around the address", "Browsers forgive it; feeds, readers and other programs do not.")
 	} else if address != raw && !(f.Kind == KindElement && goodKey.MatchString(raw)) && strings.ContainsAny(raw, "\"'“”„″«»‘’&\u00a0\u200b\\ ") {
-		c.found("stray", Must, f, c.mended(f), "Stray marks in the address", "The address is “%s”: quotation marks, spaces or entities from a text editor have got into it.", raw)
+		c.found("stray", Must, f, c.mended(f), "Stray marks in the address",
+			"The address is “%s”: quotation marks, spaces or entities from a text editor have got into it.", raw)
 	}
 	if f.Kind == KindElement && goodKey.MatchString(address) {
 		return c.Ours + addr.Reader(address), true
@@ -257,7 +264,8 @@ func (c *checking) address(f Found) (string, bool) {
 		return "", false
 	}
 	if !strings.Contains(address, "//") {
-		c.found("scheme", Must, f, c.mended(f), "The address has no beginning", "“%s” is taken as a page of your own website. It has to begin with %s.", raw, c.Ours)
+		c.found("scheme", Must, f, c.mended(f), "The address has no beginning",
+			"“%s” is taken as a page of your own website. It has to begin with %s.", raw, c.Ours)
 		return "", false
 	}
 	u, err := url.Parse(address)
@@ -278,7 +286,8 @@ func (c *checking) address(f Found) (string, bool) {
 		c.found("nokey", Must, f, "", "The address names no document", "Behind /r/ has to stand the key of a placement.")
 		return "", false
 	case !goodKey.MatchString(key[1]):
-		c.found("wrongkey", Must, f, "", "The key is not whole", "“%s” has %d characters, a key has 20 small letters and digits. Copy the code again.", key[1], len([]rune(key[1])))
+		c.found("wrongkey", Must, f, "", "The key is not whole",
+			"“%s” has %d characters, a key has 20 small letters and digits. Copy the code again.", key[1], len([]rune(key[1])))
 		return "", false
 	}
 	return address, true
@@ -288,7 +297,8 @@ func (c *checking) address(f Found) (string, bool) {
 func (c *checking) placement(f Found, address string) (Placed, bool) {
 	if key := gathers.FindStringSubmatch(address); key != nil {
 		if c.Gathers != nil && !c.Gathers(key[1]) {
-			c.found("nocollection", Must, f, "", "There is no such collection", "It was removed, or the key belongs to another house. Readers see a note in its place.")
+			c.found("nocollection", Must, f, "", "There is no such collection",
+				"It was removed, or the key belongs to another house. Readers see a note in its place.")
 		}
 		return Placed{}, false
 	}
@@ -299,7 +309,8 @@ func (c *checking) placement(f Found, address string) (Placed, bool) {
 		}
 		wanted, err := url.PathUnescape(name[1])
 		if key, _ = c.Record(wanted); err != nil || key == "" {
-			c.found("norecord", Care, f, "", "No document belongs to this record", "The page asks for the record “%s”. Readers see a note until a placement has that name, on its bench.", wanted)
+			c.found("norecord", Care, f, "", "No document belongs to this record",
+				"The page asks for the record “%s”. Readers see a note until a placement has that name, on its bench.", wanted)
 			return Placed{}, false
 		}
 	} else {
@@ -311,11 +322,14 @@ func (c *checking) placement(f Found, address string) (Placed, bool) {
 	p, ok := c.Lookup(key)
 	switch {
 	case !ok:
-		c.found("unknown", Must, f, "", "There is no such placement", "It was deleted, or the key belongs to another house. Readers see a note in its place.")
+		c.found("unknown", Must, f, "", "There is no such placement",
+			"It was deleted, or the key belongs to another house. Readers see a note in its place.")
 	case p.Withdrawn:
-		c.found("withdrawn", Must, f, "", "The placement is withdrawn", "Readers of “%s” see a note in its place. Publish it again, or take the code off the page.", p.Title)
+		c.found("withdrawn", Must, f, "", "The placement is withdrawn",
+			"Readers of “%s” see a note in its place. Publish it again, or take the code off the page.", p.Title)
 	case !p.Published:
-		c.found("unpublished", Must, f, "", "The placement is not published", "“%s” is a draft: readers see a note in its place. Publish it; the code stays as it is.", p.Title)
+		c.found("unpublished", Must, f, "", "The placement is not published",
+			"“%s” is a draft: readers see a note in its place. Publish it; the code stays as it is.", p.Title)
 	}
 	return p, ok
 }
@@ -335,11 +349,14 @@ func (c *checking) older(f Found, p Placed, address string) {
 		n, number := strconv.Atoi(value)
 		switch {
 		case name == "page" && (number != nil || n < 1 || n > p.Pages.Count()):
-			c.found("nopage", Care, f, c.mended(f), "It opens at a page that is not there", "The code asks for page %s; “%s” has %d. It opens where the placement opens.", value, p.Title, p.Pages.Count())
+			c.found("nopage", Care, f, c.mended(f), "It opens at a page that is not there",
+				"The code asks for page %s; “%s” has %d. It opens where the placement opens.", value, p.Title, p.Pages.Count())
 		case name == "search" && !p.Tools.Has(toolbar.Find):
-			c.found("nofind", Care, f, c.mended(f), "It searches where there is no search", "The code looks for words at opening, and the placement has no find tool.")
+			c.found("nofind", Care, f, c.mended(f), "It searches where there is no search",
+				"The code looks for words at opening, and the placement has no find tool.")
 		case name == "zoom" && (number != nil || n < setting.MinZoom || n > setting.MaxZoom):
-			c.found("nozoom", Care, f, c.mended(f), "It opens at a zoom that is not there", "The code asks for %s %%; zoom is %d to %d %%.", value, setting.MinZoom, setting.MaxZoom)
+			c.found("nozoom", Care, f, c.mended(f), "It opens at a zoom that is not there", "The code asks for %s %%; zoom is %d to %d %%.",
+				value, setting.MinZoom, setting.MaxZoom)
 		}
 	}
 	style := f.Attr["style"]
@@ -348,7 +365,8 @@ func (c *checking) older(f Found, p Placed, address string) {
 		// code was written for; code of an earlier kind measured in the container's width.
 		ours := strings.Contains(style, "grid-area:1/1") && f.Attr["height"] != strconv.Itoa(now.Fallback)
 		if ours || strings.Contains(style, "cqw") {
-			c.found("older", Care, f, c.mended(f), "The code keeps room for earlier settings", "Width or height of the placement have changed since it was pasted. It shows, with too much room or too little.")
+			c.found("older", Care, f, c.mended(f), "The code keeps room for earlier settings",
+				"Width or height of the placement have changed since it was pasted. It shows, with too much room or too little.")
 		}
 	}
 }
@@ -365,7 +383,8 @@ func (c *checking) scripts() {
 		}
 	}
 	if len(scripts) > 1 {
-		c.found("twice", Care, scripts[1], "", fmt.Sprintf("The script stands there %d times", len(scripts)), "Once is enough for any number of documents. It does no harm and costs a request.")
+		c.found("twice", Care, scripts[1], "", fmt.Sprintf("The script stands there %d times", len(scripts)),
+			"Once is enough for any number of documents. It does no harm and costs a request.")
 	}
 	if len(scripts) > 0 && len(needing) == 0 {
 		c.found("idle", Care, scripts[0], "", "The script has nothing to do", "No document on this page needs it. Load it only on pages that do.")
@@ -374,7 +393,8 @@ func (c *checking) scripts() {
 		c.found("noscript", Must, needing[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script), "The script is missing", "Without it readers get a link. Many website editors take scripts out of what is pasted; the inline frame needs none.")
 	}
 	if len(scripts) > 0 && strings.HasPrefix(c.Address, "https:") && strings.HasPrefix(Tidy(scripts[0].Address), "http:") {
-		c.found("insecurescript", Must, scripts[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script), "The script is asked for by http", "Browsers refuse it in an https page.")
+		c.found("insecurescript", Must, scripts[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script),
+			"The script is asked for by http", "Browsers refuse it in an https page.")
 	}
 }
 
@@ -394,16 +414,21 @@ func (c *checking) files() {
 	for _, f := range c.page.Found {
 		switch f.Kind {
 		case KindOld:
-			c.found("old", Care, f, "", "A PDF set in an old way", "<embed> and <object> show nothing on most phones. Add the PDF to Incipit and paste its code here.")
+			c.found("old", Care, f, "", "A PDF set in an old way",
+				"<embed> and <object> show nothing on most phones. Add the PDF to Incipit and paste its code here.")
 		case KindPDF:
-			c.found("bare", Care, f, "", "A PDF in a bare frame", "Each browser shows it in its own way, phones often only its first page or a button. Add it to Incipit and paste its code here.")
+			c.found("bare", Care, f, "", "A PDF in a bare frame",
+				"Each browser shows it in its own way, phones often only its first page or a button. Add it to Incipit and paste its code here.")
 		case KindFile:
 			if len(viewers) == 0 {
-				c.found("download", Care, f, "", "A PDF that can only be taken away", "“%s” leads off the page. Add it to Incipit to let people read it in place.", linkText(f))
+				c.found("download", Care, f, "", "A PDF that can only be taken away",
+					"“%s” leads off the page. Add it to Incipit to let people read it in place.", linkText(f))
 			}
 		case KindOpen:
-			if m := readerKey.FindStringSubmatch(Tidy(f.Address)); m != nil && strings.HasSuffix(strings.Split(Tidy(f.Address), "#")[0], "/file") && !viewers[m[1]] {
-				c.found("download", Care, f, c.mended(f), "A PDF that can only be taken away", "The link gives the file. Its viewer lets people read it in place.")
+			if m := readerKey.FindStringSubmatch(Tidy(f.Address)); m != nil && strings.HasSuffix(strings.Split(Tidy(f.Address), "#")[0],
+				"/file") && !viewers[m[1]] {
+				c.found("download", Care, f, c.mended(f), "A PDF that can only be taken away",
+					"The link gives the file. Its viewer lets people read it in place.")
 			}
 		}
 	}
@@ -440,7 +465,8 @@ func (c *checking) mendedAs(f Found, way Way) string {
 		return ""
 	}
 	choice := Choice{Way: way, Opens: Over}
-	code, err := choice.Written(p.Settings, Subject{Address: c.Ours + addr.Reader(strings.Trim(m[1], `"'”“\`)), Title: p.Title, Pages: p.Pages})
+	code, err := choice.Written(p.Settings, Subject{Address: c.Ours + addr.Reader(strings.Trim(m[1], `"'”“\`)), Title: p.Title,
+		Pages: p.Pages})
 	if err != nil {
 		return ""
 	}

@@ -96,5 +96,6 @@ var gathered = template.Must(template.New("").Parse(`
 // Code gives the HTML for a collection: as an inline frame, or as an element
 // with script, which keeps what is chosen in the page's address.
 func (g Gathered) Code(w Way) (string, error) {
-	return written(gathered, string(w), map[string]any{"Address": g.Address, "Name": g.Name, "Height": g.Height, "Script": origin(g.Address) + addr.Script})
+	return written(gathered, string(w), map[string]any{"Address": g.Address, "Name": g.Name, "Height": g.Height,
+		"Script": origin(g.Address) + addr.Script})
 }

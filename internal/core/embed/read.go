@@ -123,7 +123,8 @@ func Read(source, ours string) Page {
 		} else if strings.Contains(plain, "<incipit-placement") || strings.Contains(plain, addr.Script) && strings.Contains(plain, "<script") {
 			page.Found = append(page.Found, Found{Kind: KindShown, Line: at, Text: strings.TrimSpace(shown), Order: page.Text})
 		} else if address := bareAddress(plain, ours); address != "" && link0 < 0 {
-			page.Found = append(page.Found, Found{Kind: KindPlain, Line: at, Address: address, Attr: map[string]string{}, Text: strings.TrimSpace(shown), Order: page.Text})
+			page.Found = append(page.Found, Found{Kind: KindPlain, Line: at, Address: address, Attr: map[string]string{},
+				Text: strings.TrimSpace(shown), Order: page.Text})
 		}
 	}
 	began := 1
@@ -294,10 +295,12 @@ func (p *Page) styles(text string, line int) {
 }
 
 // inText are elements inside which text goes on.
-var inText = map[atom.Atom]bool{atom.A: true, atom.B: true, atom.Br: true, atom.Code: true, atom.Em: true, atom.I: true, atom.Span: true, atom.Strong: true, atom.Pre: true, atom.Font: true}
+var inText = map[atom.Atom]bool{atom.A: true, atom.B: true, atom.Br: true, atom.Code: true, atom.Em: true, atom.I: true,
+	atom.Span: true, atom.Strong: true, atom.Pre: true, atom.Font: true}
 
 // void are elements without an end.
-var void = map[atom.Atom]bool{atom.Area: true, atom.Base: true, atom.Br: true, atom.Col: true, atom.Embed: true, atom.Hr: true, atom.Img: true, atom.Input: true, atom.Link: true, atom.Meta: true, atom.Source: true, atom.Track: true, atom.Wbr: true}
+var void = map[atom.Atom]bool{atom.Area: true, atom.Base: true, atom.Br: true, atom.Col: true, atom.Embed: true, atom.Hr: true,
+	atom.Img: true, atom.Input: true, atom.Link: true, atom.Meta: true, atom.Source: true, atom.Track: true, atom.Wbr: true}
 
 // kindOf says what an element is to us, and the address it names.
 func kindOf(name string, attr map[string]string, ours string) (Kind, string) {
