@@ -29,6 +29,8 @@ func Named(keys []Key) string {
 // Rechosen gives what is chosen over house style after a change from seen to next: what
 // the change touched follows where it is as in house style, and is chosen where it is not;
 // what it did not touch stays as it was chosen, also where house style has come to the same.
+// What goes with another setting is chosen as it was seen: somebody who leaves house style's
+// scheme for own colours gets those they saw, not house style's.
 func Rechosen(own Patch, house, seen, next Settings) Patch {
 	out := Patch{}
 	for k, v := range own {
@@ -40,6 +42,11 @@ func Rechosen(own Patch, house, seen, next Settings) Patch {
 			out[k] = v
 		} else {
 			delete(out, k)
+		}
+	}
+	if given, err := out.Over(house); err == nil {
+		for k, v := range Diff(given, next) {
+			out[k] = v
 		}
 	}
 	return out
