@@ -24,13 +24,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/config"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/database"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
+	"incipit/internal/people"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -50,8 +53,8 @@ type target struct {
 	b      *testing.B
 	config config.Config
 	cmd    *exec.Cmd
-	rows   *store.Store
-	owner  store.Account
+	rows   nouns.All
+	owner  people.Account
 }
 
 // attacked starts the program, as `make build` made it.
@@ -67,13 +70,13 @@ func attacked(b *testing.B) *target {
 	address := l.Addr().String()
 	l.Close()
 	t := &target{b: b, config: testkit.Config(b, address, nil)}
-	t.rows, err = store.Open(context.Background(), t.config.DatabaseURL, store.Share(0))
+	t.rows, err = nouns.Open(context.Background(), t.config.DatabaseURL, database.Share(0))
 	require.NoError(b, err)
-	b.Cleanup(t.rows.Close)
-	hash, err := account.Hash(demo.Password)
+	b.Cleanup(t.rows.DB.Close)
+	hash, err := people.Hash(demo.Password)
 	require.NoError(b, err)
-	t.owner = store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}
-	require.NoError(b, t.rows.AddAccount(context.Background(), &t.owner))
+	t.owner = people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}
+	require.NoError(b, t.rows.People.AddAccount(context.Background(), &t.owner))
 	t.cmd = exec.Command(program, "serve")
 	t.cmd.Env = append(os.Environ(), "INCIPIT_ADDRESS="+address, "INCIPIT_DATABASE_URL="+t.config.DatabaseURL,
 		"INCIPIT_BLOB_URL="+t.config.BlobURL, fmt.Sprintf("INCIPIT_MADE_MB=%d", mostMade>>20))
@@ -140,19 +143,19 @@ func send(c *http.Client, address, name string, body []byte) (int, error) {
 }
 
 // published adds a document and publishes it; it is examined later.
-func (t *target) published(c *http.Client, name string, body []byte) (store.Placement, store.Edition) {
+func (t *target) published(c *http.Client, name string, body []byte) (placing.Placement, library.Edition) {
 	t.b.Helper()
 	status, err := send(c, t.config.PublicURL+"/documents", name, body)
 	require.NoError(t.b, err)
 	require.Equal(t.b, http.StatusCreated, status, name)
-	all, err := t.rows.Documents(context.Background(), "")
+	all, err := t.rows.Library.Documents(context.Background(), "")
 	require.NoError(t.b, err)
-	p, err := t.rows.Place(context.Background(), all[0].ID, store.Start{})
+	p, err := t.rows.Placing.Place(context.Background(), all[0].ID, placing.Start{})
 	require.NoError(t.b, err)
 	s := setting.Default()
 	s.Tools = toolbar.All()
-	require.NoError(t.b, t.rows.Publish(context.Background(), p.ID, all[0].EditionID, t.owner.ID, s))
-	e, err := t.rows.Edition(context.Background(), all[0].EditionID)
+	require.NoError(t.b, t.rows.Placing.Publish(context.Background(), p.ID, all[0].EditionID, t.owner.ID, s))
+	e, err := t.rows.Library.Edition(context.Background(), all[0].EditionID)
 	require.NoError(t.b, err)
 	return p, e
 }
@@ -160,8 +163,8 @@ func (t *target) published(c *http.Client, name string, body []byte) (store.Plac
 func (t *target) examined(edition int64) {
 	t.b.Helper()
 	require.Eventually(t.b, func() bool {
-		e, err := t.rows.Edition(context.Background(), edition)
-		return err == nil && e.State == store.Ready && e.Indexed >= e.Pages
+		e, err := t.rows.Library.Edition(context.Background(), edition)
+		return err == nil && e.State == library.Ready && e.Indexed >= e.Pages
 	}, 2*time.Minute, 50*time.Millisecond)
 }
 
@@ -208,11 +211,11 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	require.NoError(b, err)
 	p, e := t.published(editor, "handbook.pdf", handbook)
 	t.examined(e.ID)
-	page, err := t.rows.AddWebPage(context.Background(), "visiting", webpage.Page{Title: "Visiting"}, "Maren")
+	page, err := t.rows.Publishing.AddWebPage(context.Background(), "visiting", webpage.Page{Title: "Visiting"}, "Maren")
 	require.NoError(b, err)
-	step, err := t.rows.WebPageDraft(context.Background(), page.ID)
+	step, err := t.rows.Publishing.WebPageDraft(context.Background(), page.ID)
 	require.NoError(b, err)
-	require.NoError(b, t.rows.PublishWebPage(context.Background(), page.ID, step.Revision, "Maren", webpage.Plan{}))
+	require.NoError(b, t.rows.Publishing.PublishWebPage(context.Background(), page.ID, step.Revision, "Maren", webpage.Plan{}))
 	attack := prepare(t, editor)
 	ctx, stop := context.WithTimeout(context.Background(), attackTakes)
 	defer stop()
@@ -264,7 +267,7 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	status, err := send(editor, t.config.PublicURL+"/documents", "tides.pdf", tides)
 	require.NoError(b, err)
 	require.Equal(b, http.StatusCreated, status)
-	all, err := t.rows.Documents(context.Background(), "Tides")
+	all, err := t.rows.Library.Documents(context.Background(), "Tides")
 	require.NoError(b, err)
 	for get(context.Background(), editor, fmt.Sprintf("%s/documents/%d/cover", t.config.PublicURL,
 		all[0].ID)) != http.StatusOK && time.Since(begun) < time.Minute {

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -35,10 +35,10 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 	h := testkit.Open(b)
 	_, e, err := h.Intake.Receive(b.Context(), "register.pdf", bytes.NewReader(hostile.ManyPages(1300)), 0)
 	require.NoError(b, err)
-	p, err := h.Store.Place(b.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(b.Context(), e.DocumentID, placing.Start{})
 	require.NoError(b, err)
 	require.Eventually(b, func() bool {
-		e, err := h.Store.LatestEdition(b.Context(), e.DocumentID)
+		e, err := h.Library.LatestEdition(b.Context(), e.DocumentID)
 		return err == nil && e.Measured
 	}, 2*time.Minute, 50*time.Millisecond)
 	tab := testkit.Browse(b, 1280, 800)

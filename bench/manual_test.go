@@ -16,7 +16,8 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/paper"
 )
@@ -44,7 +45,7 @@ func BenchmarkManual(b *testing.B) {
 		d, e, err := h.Intake.Receive(b.Context(), "manual.pdf", bytes.NewReader(content), 0)
 		require.NoError(b, err)
 		fmt.Printf("taken in after %.2f s\n", time.Since(begun).Seconds())
-		p, err := h.Store.Place(b.Context(), d.ID, store.Start{})
+		p, err := h.Placing.Place(b.Context(), d.ID, placing.Start{})
 		require.NoError(b, err)
 		for _, path := range []string{fmt.Sprintf("/placements/%d", p.ID), fmt.Sprintf("/placements/%d/state", p.ID), fmt.Sprintf("/stage/%d", p.ID)} {
 			status, _, _ := editor.Get(path)
@@ -52,21 +53,21 @@ func BenchmarkManual(b *testing.B) {
 		}
 		fmt.Printf("the bench can be used after %.2f s\n", time.Since(begun).Seconds())
 		require.Eventually(b, func() bool {
-			e, err = h.Store.Edition(b.Context(), e.ID)
-			return err == nil && e.State == store.Ready
+			e, err = h.Library.Edition(b.Context(), e.ID)
+			return err == nil && e.State == library.Ready
 		}, time.Minute, 5*time.Millisecond)
 		fmt.Printf("every size, label and entry is known after %.2f s\n", time.Since(begun).Seconds())
 		s := setting.Default()
-		a, err := h.Store.AccountByEmail(b.Context(), demo.Email)
+		a, err := h.People.AccountByEmail(b.Context(), demo.Email)
 		require.NoError(b, err)
-		require.NoError(b, h.Store.Publish(b.Context(), p.ID, e.ID, a.ID, s))
+		require.NoError(b, h.Placing.Publish(b.Context(), p.ID, e.ID, a.ID, s))
 		asked := time.Now()
 		status, _, _ := h.Visitor(b).Get(fmt.Sprintf("/r/%s/page/%s/1/800", p.Key, e.SHA256[:16]))
 		require.Equal(b, http.StatusOK, status)
 		fmt.Printf("page 1 is drawn in %.0f ms\n", ms(time.Since(asked)))
 		read := time.Now()
 		require.Eventually(b, func() bool {
-			e, err = h.Store.Edition(b.Context(), e.ID)
+			e, err = h.Library.Edition(b.Context(), e.ID)
 			return err == nil && e.Indexed == e.Pages
 		}, 10*time.Minute, 20*time.Millisecond)
 		fmt.Printf("%.0f pages a second are read\n", float64(e.Pages)/time.Since(read).Seconds())

@@ -16,7 +16,7 @@ import (
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -35,7 +35,7 @@ func seedMany(b *testing.B, h *testkit.House) {
 	_, e, err := h.Intake.Receive(b.Context(), "register.pdf", bytes.NewReader(hostile.ManyPages(100)), 0)
 	require.NoError(b, err)
 	h.Measured(b, e.DocumentID)
-	p, err := h.Store.Place(b.Context(), e.DocumentID, store.Start{Patch: setting.PatchOf(setting.Align, setting.Left)})
+	p, err := h.Placing.Place(b.Context(), e.DocumentID, placing.Start{Patch: setting.PatchOf(setting.Align, setting.Left)})
 	require.NoError(b, err)
 	s := setting.Default()
 	s.Align = setting.Left
@@ -60,12 +60,12 @@ func seedMany(b *testing.B, h *testkit.House) {
 		`INSERT INTO placement_versions (placement_id, number, settings, edition_id, published_at) SELECT p.id, v.number, v.settings, e.id, v.published_at
 			FROM placements p JOIN editions e ON e.document_id = p.document_id, (SELECT * FROM placement_versions WHERE placement_id = 1) v WHERE p.id > 1`,
 	} {
-		_, err := h.Store.Pool.Exec(b.Context(), sql)
+		_, err := h.DB.Pool.Exec(b.Context(), sql)
 		require.NoError(b, err, sql)
 	}
-	_, err = h.Store.Pool.Exec(b.Context(), `INSERT INTO collections (key, content) SELECT lpad(n::text, 20, 'c'), $1 FROM generate_series(1, $2::int) n`, string(content), manyCollections)
+	_, err = h.DB.Pool.Exec(b.Context(), `INSERT INTO collections (key, content) SELECT lpad(n::text, 20, 'c'), $1 FROM generate_series(1, $2::int) n`, string(content), manyCollections)
 	require.NoError(b, err)
-	_, err = h.Store.Pool.Exec(b.Context(), `INSERT INTO draft_steps (kind, subject, revision, content) SELECT 'collection', id, revision, content FROM collections`)
+	_, err = h.DB.Pool.Exec(b.Context(), `INSERT INTO draft_steps (kind, subject, revision, content) SELECT 'collection', id, revision, content FROM collections`)
 	require.NoError(b, err)
 	for _, sql := range []string{
 		`INSERT INTO web_pages (step) SELECT 1 FROM generate_series(1, $1::int)`,
@@ -81,10 +81,10 @@ func seedMany(b *testing.B, h *testkit.House) {
 		} else if strings.Contains(sql, "$1") {
 			args = []any{string(drawn)}
 		}
-		_, err = h.Store.Pool.Exec(b.Context(), sql, args...)
+		_, err = h.DB.Pool.Exec(b.Context(), sql, args...)
 		require.NoError(b, err, sql)
 	}
-	_, err = h.Store.Pool.Exec(b.Context(), "ANALYZE")
+	_, err = h.DB.Pool.Exec(b.Context(), "ANALYZE")
 	require.NoError(b, err)
 }
 
@@ -145,13 +145,13 @@ func BenchmarkManyDocuments(b *testing.B) {
 			{"where it stands", func(i int) string { return send("GET", fmt.Sprintf("/documents/%d/uses", 1+i), "") }},
 		} {
 			took := make([]time.Duration, manyTimes)
-			bytes, before := 0, h.Store.Asked()
+			bytes, before := 0, h.DB.Asked()
 			for i := range took {
 				begun := time.Now()
 				bytes = len(what.ask(i))
 				took[i] = time.Since(begun)
 			}
-			asked := float64(h.Store.Asked()-before) / manyTimes
+			asked := float64(h.DB.Asked()-before) / manyTimes
 			slices.Sort(took)
 			fmt.Printf("%-24s %5.0f ms in the median, %5.0f ms for 95 of 100, %4.0f KB, %5.1f statements; %d MB\n", what.name,
 				float64(took[len(took)/2].Microseconds())/1e3, float64(took[len(took)*95/100].Microseconds())/1e3, float64(bytes)/1e3, asked, memory(b))
@@ -160,10 +160,10 @@ func BenchmarkManyDocuments(b *testing.B) {
 	begun = time.Now()
 	send("PATCH", "/house-style", `{"revision":0,"set":{"corner":5},"at_once":true}`)
 	answered := time.Since(begun)
-	var last *store.Carry
+	var last *placing.Carry
 	require.Eventually(b, func() bool {
 		var err error
-		last, _, err = h.Store.LastCarry(b.Context())
+		last, _, err = h.Placing.LastCarry(b.Context())
 		return err == nil && last.EndedAt != nil
 	}, 2*time.Minute, 20*time.Millisecond)
 	fmt.Printf("house style at once: answered after %.0f ms; %d placements published after %.1f s; %d MB\n",

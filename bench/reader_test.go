@@ -30,9 +30,10 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
+	"incipit/internal/placing"
 	"incipit/internal/press"
-	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/paper"
 	"incipit/internal/testkit/slow"
@@ -40,19 +41,19 @@ import (
 
 // added adds a document, waits until it is examined, measured and, if asked for,
 // indexed, and publishes it in plain house style.
-func added(b *testing.B, h *testkit.House, name string, content []byte, indexed bool) (store.Placement, store.Edition) {
+func added(b *testing.B, h *testkit.House, name string, content []byte, indexed bool) (placing.Placement, library.Edition) {
 	b.Helper()
 	_, e, err := h.Intake.Receive(b.Context(), name+".pdf", bytes.NewReader(content), 0)
 	require.NoError(b, err)
 	require.Eventually(b, func() bool {
-		e, err = h.Store.Edition(b.Context(), e.ID)
+		e, err = h.Library.Edition(b.Context(), e.ID)
 		return err == nil && e.Measured && (!indexed || e.Indexed == e.Pages)
 	}, 5*time.Minute, 20*time.Millisecond)
-	p, err := h.Store.Place(b.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(b.Context(), e.DocumentID, placing.Start{})
 	require.NoError(b, err)
-	a, err := h.Store.AccountByEmail(b.Context(), demo.Email)
+	a, err := h.People.AccountByEmail(b.Context(), demo.Email)
 	require.NoError(b, err)
-	require.NoError(b, h.Store.Publish(b.Context(), p.ID, e.ID, a.ID, setting.Default()))
+	require.NoError(b, h.Placing.Publish(b.Context(), p.ID, e.ID, a.ID, setting.Default()))
 	return p, e
 }
 
@@ -213,8 +214,8 @@ func BenchmarkPageImages(b *testing.B) {
 	require.NoError(b, os.MkdirAll(filepath.Join(dir, "files"), 0o755))
 	var addresses []string
 	total := 0
-	var p store.Placement
-	var e store.Edition
+	var p placing.Placement
+	var e library.Edition
 	// Sixty pages as people read them: twelve scans, the rest text and drawings.
 	for _, name := range []string{"logbook-1953.pdf", "tide-table.pdf", "annual-report.pdf", "volunteer-handbook.pdf"} {
 		content, err := demo.PDF(name)
@@ -294,7 +295,7 @@ func rate(b *testing.B, address func(n int) string) float64 {
 
 // fifty readers turn forty pages each: an image and its layer at every turn, with
 // a moment to look at it.
-func fifty(b *testing.B, h *testkit.House, p store.Placement, mark string) {
+func fifty(b *testing.B, h *testkit.House, p placing.Placement, mark string) {
 	var mu sync.Mutex
 	var took []time.Duration
 	var before, after runtime.MemStats

@@ -10,9 +10,8 @@ import (
 	"encoding/hex"
 	"fmt"
 
-	"incipit/internal/account"
 	"incipit/internal/app"
-	"incipit/internal/store"
+	"incipit/internal/people"
 )
 
 //go:embed pdf/*.pdf
@@ -51,7 +50,7 @@ func PDF(name string) ([]byte, error) { return files.ReadFile("pdf/" + name) }
 // editor comes last: a seeding that was cut off is taken up again. say is told
 // each step.
 func Seed(ctx context.Context, a *app.App, say func(string)) error {
-	done, err := a.Store.HasAccounts(ctx)
+	done, err := a.People.HasAccounts(ctx)
 	if err != nil || done {
 		return err
 	}
@@ -61,11 +60,11 @@ func Seed(ctx context.Context, a *app.App, say func(string)) error {
 			return err
 		}
 	}
-	hash, err := account.Hash(Password)
+	hash, err := people.Hash(Password)
 	if err != nil {
 		return err
 	}
-	return a.Store.AddAccount(ctx, &store.Account{Email: Email, Name: editor, PasswordHash: hash, Owner: true})
+	return a.People.AddAccount(ctx, &people.Account{Email: Email, Name: editor, PasswordHash: hash, Owner: true})
 }
 
 // Add adds one demo document, unless its content is there already.
@@ -75,12 +74,12 @@ func Add(ctx context.Context, a *app.App, d Document) error {
 		return fmt.Errorf("open %s: %w", d.File, err)
 	}
 	hash := sha256.Sum256(content)
-	if there, err := a.Store.OwnsPages(ctx, hex.EncodeToString(hash[:])); err != nil || there {
+	if there, err := a.Library.OwnsPages(ctx, hex.EncodeToString(hash[:])); err != nil || there {
 		return err
 	}
 	added, _, err := a.Intake.Receive(ctx, d.File, bytes.NewReader(content), 0)
 	if err != nil {
 		return fmt.Errorf("add %s: %w", d.File, err)
 	}
-	return a.Store.Retitle(ctx, added.ID, d.Title)
+	return a.Library.Retitle(ctx, added.ID, d.Title)
 }

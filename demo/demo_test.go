@@ -30,9 +30,9 @@ func TestTheDemoIsSound(t *testing.T) {
 	require.NoError(t, demo.Website(ctx, h.App, w))
 	require.NoError(t, demo.Pages(ctx, h.App, w))
 
-	part, err := h.Store.PlacementsBelow(ctx, 0)
+	part, err := h.Placing.PlacementsBelow(ctx, 0)
 	require.NoError(t, err)
-	house, err := h.Store.House(ctx)
+	house, err := h.Placing.House(ctx)
 	require.NoError(t, err)
 	keys, faulty := map[string]string{}, []string{}
 	for _, p := range part.Rows {
@@ -40,7 +40,7 @@ func TestTheDemoIsSound(t *testing.T) {
 		if p.Published == nil {
 			continue
 		}
-		shown, err := h.Store.ShownByKey(ctx, p.Key)
+		shown, err := h.Placing.ShownByKey(ctx, p.Key)
 		require.NoError(t, err)
 		if len(proof.Musts(proof.Run(shown.Edition.ProofFacts(), shown.Version.Settings, house.Terms, proof.Usual(house.Sites[0])))) > 0 {
 			faulty = append(faulty, p.Title)

@@ -14,16 +14,18 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
+	"incipit/internal/library"
 	"incipit/internal/picture"
+	"incipit/internal/placing"
+	"incipit/internal/publishing"
 	"incipit/internal/standin"
-	"incipit/internal/store"
 )
 
 // Pages gives the observatory two collections and three web pages here. It
 // waits until their documents have been read, and does nothing where there are
 // pages already. The website gets a page on which a collection stands.
 func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
-	there, err := a.Store.WebPagesBelow(ctx, 0)
+	there, err := a.Publishing.WebPagesBelow(ctx, 0)
 	if err != nil || there.All > 0 {
 		return err
 	}
@@ -34,10 +36,10 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 			return err
 		}
 	}
-	gather := func(name string, as collection.Arrangement, items ...collection.Item) (store.Collection, error) {
+	gather := func(name string, as collection.Arrangement, items ...collection.Item) (publishing.Collection, error) {
 		c := collection.New(name)
 		c.Arrangement, c.Items, c.Sorting = as, items, true
-		return a.Store.AddCollection(ctx, c)
+		return a.Publishing.AddCollection(ctx, c)
 	}
 	surveys, err := gather("Surveys and reports", collection.Chooser,
 		collection.Item{Placement: ids["Annual report 2025"], Category: "This year"},
@@ -68,7 +70,7 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 	if err != nil {
 		return err
 	}
-	marsh, err := picture.Take(ctx, a.Intake.Engine, a.Store, a.Blobs, "marsh.png", bytes.NewReader(drawing))
+	marsh, err := picture.Take(ctx, a.Intake.Engine, a.Publishing, a.Blobs, "marsh.png", bytes.NewReader(drawing))
 	if err != nil {
 		return err
 	}
@@ -96,20 +98,20 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		{"surveys", "Surveys", laid("Surveys and reports",
 			laidRow{webpage.One, [][]webpage.Block{{text("What was counted, by whom, and what it may mean. Choose a report to read it here."), of(webpage.Collection, surveys.ID)}}})},
 	} {
-		kept, err := a.Store.AddWebPage(ctx, p.path, p.page, editor)
+		kept, err := a.Publishing.AddWebPage(ctx, p.path, p.page, editor)
 		if err != nil {
 			return err
 		}
-		draft, err := a.Store.WebPageDraft(ctx, kept.ID)
+		draft, err := a.Publishing.WebPageDraft(ctx, kept.ID)
 		if err != nil {
 			return err
 		}
-		if err := a.Store.PublishWebPage(ctx, kept.ID, draft.Revision, editor, webpage.Plan{}); err != nil {
+		if err := a.Publishing.PublishWebPage(ctx, kept.ID, draft.Revision, editor, webpage.Plan{}); err != nil {
 			return err
 		}
 		made = append(made, webpage.Nav{Label: p.label, Page: kept.ID})
 	}
-	_, err = a.Store.ChangeSiteFrame(ctx, 0, editor,
+	_, err = a.Publishing.ChangeSiteFrame(ctx, 0, editor,
 		webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
 			Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."}, nil)
 	return err
@@ -140,7 +142,7 @@ const keptFaulty = "Tide and hide access table"
 
 // Sound mends settings as somebody at the bench would: by the first fix of what must be
 // fixed on any screen, until nothing must.
-func Sound(e store.Edition, s setting.Settings, site proof.Site) setting.Settings {
+func Sound(e library.Edition, s setting.Settings, site proof.Site) setting.Settings {
 	f := e.ProofFacts()
 	for range 8 {
 		must := proof.Musts(proof.Run(f, s, proof.Terms{}, proof.Usual(site)))
@@ -161,12 +163,12 @@ func Sound(e store.Edition, s setting.Settings, site proof.Site) setting.Setting
 // publishing it once it has been read and measured.
 func stood(ctx context.Context, a *app.App, title string) (int64, error) {
 	for {
-		list, err := a.Store.Documents(ctx, title)
+		list, err := a.Library.Documents(ctx, title)
 		if err != nil {
 			return 0, err
 		}
-		if len(list) > 0 && list[0].State == store.Ready {
-			e, err := a.Store.Edition(ctx, list[0].EditionID)
+		if len(list) > 0 && list[0].State == library.Ready {
+			e, err := a.Library.Edition(ctx, list[0].EditionID)
 			if err != nil {
 				return 0, err
 			}
@@ -182,12 +184,12 @@ func stood(ctx context.Context, a *app.App, title string) (int64, error) {
 	}
 }
 
-func placed(ctx context.Context, a *app.App, title string, document int64, e store.Edition) (int64, error) {
-	house, err := a.Store.House(ctx)
+func placed(ctx context.Context, a *app.App, title string, document int64, e library.Edition) (int64, error) {
+	house, err := a.Placing.House(ctx)
 	if err != nil {
 		return 0, err
 	}
-	p, err := a.Store.Place(ctx, document, store.Start{})
+	p, err := a.Placing.Place(ctx, document, placing.Start{})
 	if err != nil {
 		return 0, err
 	}
@@ -195,12 +197,12 @@ func placed(ctx context.Context, a *app.App, title string, document int64, e sto
 	if title != keptFaulty {
 		settings = Sound(e, settings, house.Sites[0])
 	}
-	if err := a.Store.Redraft(ctx, p.ID, 0, setting.Diff(house.Settings, settings)); err != nil {
+	if err := a.Placing.Redraft(ctx, p.ID, 0, setting.Diff(house.Settings, settings)); err != nil {
 		return 0, err
 	}
-	account, err := a.Store.AccountByEmail(ctx, Email)
+	account, err := a.People.AccountByEmail(ctx, Email)
 	if err != nil {
 		return 0, err
 	}
-	return p.ID, a.Store.Publish(ctx, p.ID, e.ID, account.ID, settings)
+	return p.ID, a.Placing.Publish(ctx, p.ID, e.ID, account.ID, settings)
 }

@@ -84,15 +84,15 @@ func standing(ctx context.Context, a *app.App, title string) (setting.Settings, 
 	if err != nil {
 		return setting.Settings{}, embed.Subject{}, err
 	}
-	p, err := a.Store.Placement(ctx, id)
+	p, err := a.Placing.Placement(ctx, id)
 	if err != nil {
 		return setting.Settings{}, embed.Subject{}, err
 	}
-	v, err := a.Store.PublishedVersion(ctx, p)
+	v, err := a.Placing.PublishedVersion(ctx, p)
 	if err != nil {
 		return setting.Settings{}, embed.Subject{}, err
 	}
-	e, err := a.Store.Edition(ctx, v.EditionID)
+	e, err := a.Library.Edition(ctx, v.EditionID)
 	return v.Settings, embed.Subject{Address: a.Config.PublicURL + address.Reader(p.Key), Title: title,
 		Pages: frame.PagesOf(e.AllSheets())}, err
 }

@@ -20,7 +20,7 @@ import (
 func TestAForbiddenWebsite(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "tide-table.pdf")
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.PatchOf(setting.Sites, []string{"https://www.harrowmere.example"})))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.PatchOf(setting.Sites, []string{"https://www.harrowmere.example"})))
 	publish(t, h, p.ID)
 	require.NoError(t, h.Pages.Save("visiting", fmt.Sprintf(`<h1>Visiting</h1><iframe src="%s/r/%s" title="Tides" width="600" height="400" allow="fullscreen"></iframe>`, h.URL, p.Key)))
 	site := testkit.Browse(t, 1280, 800)
@@ -49,10 +49,10 @@ func TestAGuardedDocumentOnAPortal(t *testing.T) {
 	d, placement := placed(t, p.House, "survey-paper.pdf")
 	settings := setting.Default()
 	settings.Guarded = true
-	require.NoError(t, p.Store.Redraft(t.Context(), placement.ID, 0, setting.Diff(setting.Default(), settings)))
+	require.NoError(t, p.Placing.Redraft(t.Context(), placement.ID, 0, setting.Diff(setting.Default(), settings)))
 	publish(t, p.House, placement.ID)
-	require.NoError(t, p.Store.SetRecord(t.Context(), placement.ID, "survey-14"))
-	key, err := p.Store.AddSigningKey(t.Context(), "portal")
+	require.NoError(t, p.Placing.SetRecord(t.Context(), placement.ID, "survey-14"))
+	key, err := p.Placing.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
 	token := func(claims jwt.MapClaims) string {
 		claims["exp"] = time.Now().Add(time.Minute).Unix()
@@ -94,14 +94,14 @@ func TestAGuardedDocumentOnAPortal(t *testing.T) {
 func TestFramesWithinFrames(t *testing.T) {
 	p := paste(t)
 	tab := p.tab
-	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	placements, err := p.Placing.PlacementsOf(t.Context(), 1)
 	require.NoError(t, err)
-	require.NoError(t, p.Store.Redraft(t.Context(), placements[0].ID, 0, setting.PatchOf(setting.Sites,
+	require.NoError(t, p.Placing.Redraft(t.Context(), placements[0].ID, 0, setting.PatchOf(setting.Sites,
 		[]string{"https://www.harrowmere.example"})))
 	publish(t, p.House, placements[0].ID)
 	c := collection.New("Tides")
 	c.Arrangement, c.Items = collection.Chooser, []collection.Item{{Placement: placements[0].ID}}
-	kept, err := p.Store.AddCollection(t.Context(), c)
+	kept, err := p.Publishing.AddCollection(t.Context(), c)
 	require.NoError(t, err)
 	for _, trouble := range []string{"frame-ancestors", "/r/", "403", "ERR_BLOCKED"} {
 		tab.Expect(trouble)
@@ -118,7 +118,7 @@ func TestFramesWithinFrames(t *testing.T) {
 	// Through a document that the website writes itself.
 	p.on(t, fmt.Sprintf(`<iframe title="x" width="800" height="600" srcdoc='<iframe src="%s" title="y" width="700" height="500"></iframe>'></iframe>`, p.address))
 	tab.Until(tab.Ctx, `document.readyState === 'complete'`)
-	refused, err := p.Store.RefusedSites(t.Context(), placements[0].ID)
+	refused, err := p.Placing.RefusedSites(t.Context(), placements[0].ID)
 	require.NoError(t, err)
 	require.NotEmpty(t, refused)
 	assert.Equal(t, p.Website, refused[0].Origin)

@@ -42,9 +42,9 @@ func TestReadingThroughAloud(t *testing.T) {
 		{"volunteer-handbook.pdf"},
 	} {
 		h, p, tab := opened(t, c.file, 900, 600, nil)
-		d, err := h.Store.Placement(t.Context(), p.ID)
+		d, err := h.Placing.Placement(t.Context(), p.ID)
 		require.NoError(t, err)
-		e, err := h.Store.LatestEdition(t.Context(), d.DocumentID)
+		e, err := h.Library.LatestEdition(t.Context(), d.DocumentID)
 		require.NoError(t, err)
 		e = h.Indexed(t, e.ID)
 		tab.Do(chromedp.Reload())
@@ -67,7 +67,7 @@ func TestReadingThroughAloud(t *testing.T) {
 		assert.Greater(t, headings, 3, c.file)
 		assert.Greater(t, paragraphs, e.Pages, c.file)
 		// The last page's words are there, and no page's words are there twice.
-		text, err := h.Store.PageText(t.Context(), e.ID, e.Pages)
+		text, err := h.Library.PageText(t.Context(), e.ID, e.Pages)
 		require.NoError(t, err)
 		layer, err := text.Unpacked()
 		require.NoError(t, err)

@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -106,7 +106,7 @@ func TestBenchFollowsAnExamination(t *testing.T) {
 	h.Rest(t.Context()) // nobody examines for now
 	_, e, err := h.Intake.Receive(t.Context(), "minutes.pdf", bytes.NewReader(hostile.ManyPages(40)), 0)
 	require.NoError(t, err)
-	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)
@@ -163,7 +163,7 @@ func TestDocumentsScreen(t *testing.T) {
 	tab.Do(chromedp.Navigate(h.URL + "/placements"))
 	tab.Until(tab.Ctx, `document.querySelector('.empty')`)
 	require.Eventually(t, func() bool {
-		all, err := h.Store.Documents(t.Context(), "")
+		all, err := h.Library.Documents(t.Context(), "")
 		return err == nil && len(all) == 0
 	}, 10e9, 10e6, "leaving the screen removes what was about to be removed")
 }
@@ -179,7 +179,7 @@ func TestHouseStyleScreen(t *testing.T) {
 	tab.Do(chromedp.Navigate(h.URL + "/house-style"))
 	tab.Until(tab.Ctx, `document.querySelectorAll('.sample .drawn').length === 4`)
 	house := func() setting.Settings {
-		s, err := h.Store.HouseStyle(t.Context())
+		s, err := h.Placing.HouseStyle(t.Context())
 		require.NoError(t, err)
 		return s
 	}
@@ -203,9 +203,9 @@ func TestHouseStyleScreen(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('[role=status]').textContent.includes('Drafts follow now')`)
 	assert.Equal(t, setting.Turn, house().Flow)
 	seen := func() setting.Settings {
-		p, err := h.Store.Placement(t.Context(), p.ID)
+		p, err := h.Placing.Placement(t.Context(), p.ID)
 		require.NoError(t, err)
-		v, err := h.Store.PublishedVersion(t.Context(), p)
+		v, err := h.Placing.PublishedVersion(t.Context(), p)
 		require.NoError(t, err)
 		return v.Settings
 	}
@@ -227,7 +227,7 @@ func TestHouseStyleScreen(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('two websites named')`)
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.querySelectorAll('.sites input[aria-label="Widest column"]')[1]; f.value = '704'; return f.dispatchEvent(new Event('change')); })()`)
 	require.Eventually(t, func() bool {
-		stored, err := h.Store.House(t.Context())
+		stored, err := h.Placing.House(t.Context())
 		return err == nil && stored.Terms.Budget == 50_000 && len(stored.Sites) == 2 && stored.Sites[1].Column == 704
 	}, 10*time.Second, 20*time.Millisecond)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?site=1", h.URL, p.ID)))
@@ -249,9 +249,9 @@ func TestPublishRightAfterWriting(t *testing.T) {
 		tab.Until(tab.Ctx, `document.getElementById('musts').open || `+kept)
 		testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('musts').open && document.getElementById('anyway').click(), true)`)
 		tab.Until(tab.Ctx, kept)
-		p, err := h.Store.Placement(t.Context(), 1)
+		p, err := h.Placing.Placement(t.Context(), 1)
 		require.NoError(t, err)
-		live, err := h.Store.PublishedVersion(t.Context(), p)
+		live, err := h.Placing.PublishedVersion(t.Context(), p)
 		require.NoError(t, err)
 		assert.Equal(t, width, setting.Number(live.Settings.Width.Value))
 	}

@@ -58,7 +58,7 @@ func TestABundleStandsByItself(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('a.mark[href="index.html#page=2"]').click(), true)`)
 	tab.Until(tab.Ctx, `location.hash === '#page=2' && document.getElementById('page=2')?.getBoundingClientRect().top < innerHeight / 2`)
 
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.PatchOf(setting.Download, false, setting.TextView, setting.Closed)))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.PatchOf(setting.Download, false, setting.TextView, setting.Closed)))
 	var names []string
 	for _, f := range unzipped(t, h, p.ID).File {
 		names = append(names, f.Name)

@@ -14,24 +14,25 @@ import (
 
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
-	"incipit/internal/store"
+	"incipit/internal/placing"
+	"incipit/internal/publishing"
 	"incipit/internal/testkit"
 )
 
 // gathered is a house with three published documents in a collection.
-func gathered(t *testing.T, as collection.Arrangement) (*testkit.House, store.Collection, []store.Placement) {
+func gathered(t *testing.T, as collection.Arrangement) (*testkit.House, publishing.Collection, []placing.Placement) {
 	t.Helper()
 	h := testkit.Open(t)
 	c := collection.New("Surveys and reports")
 	c.Arrangement, c.Sorting = as, true
-	var placements []store.Placement
+	var placements []placing.Placement
 	for i, file := range []string{"trail-map.pdf", "survey-form.pdf", "leaflet-welcome.pdf"} {
 		_, p := placed(t, h, file)
 		publish(t, h, p.ID)
 		placements = append(placements, p)
 		c.Items = append(c.Items, collection.Item{Placement: p.ID, Category: []string{"Maps", "Forms", "Forms"}[i]})
 	}
-	kept, err := h.Store.AddCollection(t.Context(), c)
+	kept, err := h.Publishing.AddCollection(t.Context(), c)
 	require.NoError(t, err)
 	return h, kept, placements
 }
@@ -215,7 +216,7 @@ func TestACollectionIsMade(t *testing.T) {
 	choose(tab, "gsites", "https://www.harrowmere.example;https://*.marsh.example  https://tides.example/visit")
 	tab.Until(tab.Ctx, `document.getElementById('gsites').value === 'https://www.harrowmere.example, https://*.marsh.example, https://tides.example'`)
 	tab.Accessible(tab.Ctx, "a collection on the desk")
-	c, err := h.Store.Collection(t.Context(), 1)
+	c, err := h.Publishing.Collection(t.Context(), 1)
 	require.NoError(t, err)
 	assert.Equal(t, collection.Grid, c.Content.Arrangement)
 	assert.Len(t, c.Content.Items, 2)

@@ -26,7 +26,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	h.Indexed(t, e.ID)
 	h.Measured(t, e.DocumentID) // all images of page 1 are kept
 	unseen, _ := h.Published(t, "trail-map.pdf", nil)
-	page, err := h.Store.AddWebPage(t.Context(), "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")
+	page, err := h.Publishing.AddWebPage(t.Context(), "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")
 	require.NoError(t, err)
 	require.NotZero(t, page.ID)
 	reader, desk, plain := testkit.Browse(t, 900, 700), testkit.Browse(t, 1280, 800), testkit.Browse(t, 600, 400)
@@ -49,7 +49,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 		return answer.StatusCode, answer.Header, time.Since(begun)
 	}
 	away := func(how string) {
-		require.Eventually(t, h.Store.IsAway, 10*time.Second, 20*time.Millisecond, how)
+		require.Eventually(t, h.DB.IsAway, 10*time.Second, 20*time.Millisecond, how)
 		ready, _, took := status("/ready")
 		assert.Equal(t, http.StatusServiceUnavailable, ready, how)
 		assert.Less(t, took, 2*time.Second, "readiness has a limit of its own")
@@ -68,13 +68,13 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	back := func(how string) {
 		require.Eventually(t, func() bool {
 			got, _, _ := status("/r/" + unseen.Key)
-			return got == http.StatusOK && !h.Store.IsAway()
+			return got == http.StatusOK && !h.DB.IsAway()
 		}, 30*time.Second, 50*time.Millisecond, how)
 		desk.Do(chromedp.Navigate(h.URL + "/documents"))
 		desk.Until(desk.Ctx, `document.querySelector('h1').textContent === 'Documents'`)
 		ready, _, _ := status("/ready")
 		assert.Equal(t, http.StatusOK, ready, how)
-		h.Store.Withdraw(t.Context(), unseen.ID, 1) //nolint:errcheck // seen below
+		h.Placing.Withdraw(t.Context(), unseen.ID, 1) //nolint:errcheck // seen below
 		got, _, _ := status("/r/" + unseen.Key)
 		assert.Equal(t, http.StatusNotFound, got, "a no is heard at once again")
 		require.NoError(t, err)
@@ -90,5 +90,5 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	away("hanging")
 	require.NoError(t, server.Signal(syscall.SIGCONT))
 	back("going on")
-	assert.False(t, strings.Contains(fmt.Sprint(h.Store.Look(t.Context())), "error"))
+	assert.False(t, strings.Contains(fmt.Sprint(h.DB.Look(t.Context())), "error"))
 }

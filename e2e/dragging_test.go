@@ -108,7 +108,7 @@ func TestDraggingOverWords(t *testing.T) {
 		require.NoError(t, err)
 		_, e, tab := received(t, h, strings.TrimSuffix(file, ".pdf"), made, 1200, 1900)
 		waitIndexed(t, h)
-		texts, err := h.Store.PageTexts(t.Context(), e.ID, 1, e.Pages)
+		texts, err := h.Library.PageTexts(t.Context(), e.ID, 1, e.Pages)
 		require.NoError(t, err)
 		for page := 1; page <= len(texts); page++ {
 			layer, err := texts[page-1].Unpacked()

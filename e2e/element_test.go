@@ -65,9 +65,9 @@ func TestTheElementTells(t *testing.T) {
 	// A document of one page has its end.
 	_, leaflet := placed(t, p.House, "survey-form.pdf")
 	publish(t, p.House, leaflet.ID)
-	e, err := p.Store.Placement(t.Context(), leaflet.ID)
+	e, err := p.Placing.Placement(t.Context(), leaflet.ID)
 	require.NoError(t, err)
-	edition, err := p.Store.LatestEdition(t.Context(), e.DocumentID)
+	edition, err := p.Library.LatestEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(window.told.length = 0, %s.open(%q, 'page=%d'), true)`, theElement, leaflet.Key,
 		edition.Pages))
@@ -93,16 +93,16 @@ func TestTheElementTellsWhatFailed(t *testing.T) {
 		tab.Expect(trouble)
 	}
 	_, guarded := placed(t, p.House, "survey-paper.pdf")
-	require.NoError(t, p.Store.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
+	require.NoError(t, p.Placing.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
 	publish(t, p.House, guarded.ID)
 	_, elsewhere := placed(t, p.House, "leaflet-welcome.pdf")
-	require.NoError(t, p.Store.Redraft(t.Context(), elsewhere.ID, 0, setting.PatchOf(setting.Sites,
+	require.NoError(t, p.Placing.Redraft(t.Context(), elsewhere.ID, 0, setting.PatchOf(setting.Sites,
 		[]string{"https://www.harrowmere.example"})))
 	publish(t, p.House, elsewhere.ID)
-	require.NoError(t, p.Store.SetRecord(t.Context(), elsewhere.ID, "leaflet"))
-	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	require.NoError(t, p.Placing.SetRecord(t.Context(), elsewhere.ID, "leaflet"))
+	placements, err := p.Placing.PlacementsOf(t.Context(), 1)
 	require.NoError(t, err)
-	require.NoError(t, p.Store.SetRecord(t.Context(), placements[0].ID, "tides"))
+	require.NoError(t, p.Placing.SetRecord(t.Context(), placements[0].ID, "tides"))
 	for _, c := range []struct{ attributes, reason string }{
 		{`of="` + p.URL + `/r/nonenonenonenonenone"`, "not-found"},
 		{`of="https://elsewhere.example/r/nonenonenonenonenone"`, "address"},
@@ -128,9 +128,9 @@ func TestATokenThatEnds(t *testing.T) {
 	p := paste(t)
 	tab := p.tab
 	_, guarded := placed(t, p.House, "volunteer-handbook.pdf")
-	require.NoError(t, p.Store.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
+	require.NoError(t, p.Placing.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
 	publish(t, p.House, guarded.ID)
-	key, err := p.Store.AddSigningKey(t.Context(), "portal")
+	key, err := p.Placing.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
 	token := func(lasts time.Duration) string {
 		made := jwt.NewWithClaims(jwt.SigningMethodHS256, jwt.MapClaims{"doc": guarded.Key, "exp": time.Now().Add(lasts).Unix()})
@@ -269,7 +269,7 @@ func TestCollectionsBesideARouter(t *testing.T) {
 	}
 	keys := map[int64]string{}
 	for _, id := range placed2 {
-		pl, err := p.Store.Placement(t.Context(), id)
+		pl, err := p.Placing.Placement(t.Context(), id)
 		require.NoError(t, err)
 		keys[id] = pl.Key
 	}
@@ -277,7 +277,7 @@ func TestCollectionsBesideARouter(t *testing.T) {
 	for _, name := range []string{"Forms", "Leaflets", "Quiet"} {
 		c := collection.New(name)
 		c.Arrangement, c.Items = collection.List, []collection.Item{{Placement: placed2[0]}, {Placement: placed2[1]}}
-		kept, err := p.Store.AddCollection(t.Context(), c)
+		kept, err := p.Publishing.AddCollection(t.Context(), c)
 		require.NoError(t, err)
 		made = append(made, kept.Key)
 	}
@@ -308,7 +308,7 @@ func TestCollectionsBesideARouter(t *testing.T) {
 func TestTheElementsEdge(t *testing.T) {
 	p := paste(t)
 	code := p.code(embed.Choice{Way: embed.Element, Starts: embed.Now})
-	placement, err := p.Store.PlacementByKey(t.Context(), strings.TrimPrefix(p.address, p.URL+"/r/"))
+	placement, err := p.Placing.PlacementByKey(t.Context(), strings.TrimPrefix(p.address, p.URL+"/r/"))
 	require.NoError(t, err)
 	for _, c := range []struct {
 		corner float64

@@ -15,13 +15,13 @@ import (
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
 
 // opened publishes a document with all tools and opens it.
-func opened(t *testing.T, file string, width, height int64, change func(*setting.Settings)) (*testkit.House, store.Placement, *testkit.Tab) {
+func opened(t *testing.T, file string, width, height int64, change func(*setting.Settings)) (*testkit.House, placing.Placement, *testkit.Tab) {
 	t.Helper()
 	h := testkit.Open(t)
 	d, p := placed(t, h, file)
@@ -32,7 +32,7 @@ func opened(t *testing.T, file string, width, height int64, change func(*setting
 	if change != nil {
 		change(&s)
 	}
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
 	publish(t, h, p.ID)
 	tab := testkit.Browse(t, width, height)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
@@ -191,9 +191,9 @@ const copiedNow = `(async () => {
 // is all of the document; three presses select a paragraph.
 func TestCopyingOverPages(t *testing.T) {
 	h, p, tab := opened(t, "volunteer-handbook.pdf", 1000, 800, nil)
-	d, err := h.Store.Placement(t.Context(), p.ID)
+	d, err := h.Placing.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
-	e, err := h.Store.LatestEdition(t.Context(), d.DocumentID)
+	e, err := h.Library.LatestEdition(t.Context(), d.DocumentID)
 	require.NoError(t, err)
 	h.Indexed(t, e.ID)
 	at := func(page int) string {
@@ -210,7 +210,7 @@ func TestCopyingOverPages(t *testing.T) {
 	got := testkit.Eval[[]string](tab, tab.Ctx, copiedNow)
 	var middle []string
 	for n := 10; n <= 17; n++ {
-		text, err := h.Store.PageText(t.Context(), e.ID, n)
+		text, err := h.Library.PageText(t.Context(), e.ID, n)
 		require.NoError(t, err)
 		layer, err := text.Unpacked()
 		require.NoError(t, err)
@@ -250,11 +250,11 @@ func TestSwitchingLayers(t *testing.T) {
 	_, e, err := h.Intake.Receive(t.Context(), "layers.pdf", bytes.NewReader(hostile.Layered()), 0)
 	require.NoError(t, err)
 	h.Examined(t, "Layers")
-	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
 	s := setting.Default()
 	s.Tools = toolbar.Set(toolbar.All())
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
 	publish(t, h, p.ID)
 	tab := testkit.Browse(t, 900, 600)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
@@ -270,7 +270,7 @@ func TestSwitchingLayers(t *testing.T) {
 	tab.Do(chromedp.Click(`#layers .plain`))
 	tab.Until(tab.Ctx, `document.querySelector('#p1 img')?.currentSrc.match(/\/\d+$/)`)
 	assert.Equal(t, "101", testkit.Eval[string](tab, tab.Ctx, blue))
-	edition, err := h.Store.Edition(t.Context(), e.ID)
+	edition, err := h.Library.Edition(t.Context(), e.ID)
 	require.NoError(t, err)
 	for _, bad := range []string{"4", "1.1", "x", "1.", "0"} {
 		status, _, _ := h.Visitor(t).Get(fmt.Sprintf("/r/%s/page/%s/1/240?layers=%s", p.Key, edition.SHA256[:16], bad))

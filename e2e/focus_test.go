@@ -63,7 +63,7 @@ func TestTheFocusStaysInTheList(t *testing.T) {
 
 	_, e, err := h.Intake.Receive(t.Context(), "broken.pdf", bytes.NewReader(hostile.ManyPages(3)), 0)
 	require.NoError(t, err)
-	_, err = h.Store.Pool.Exec(t.Context(), "UPDATE editions SET state = 'failed', problem_message = 'It could not be read.' WHERE id = $1", e.ID)
+	_, err = h.DB.Pool.Exec(t.Context(), "UPDATE editions SET state = 'failed', problem_message = 'It could not be read.' WHERE id = $1", e.ID)
 	require.NoError(t, err)
 	tab.Do(chromedp.Reload())
 	tab.Until(tab.Ctx, `document.querySelector('.docs .said.must')`)

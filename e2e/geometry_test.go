@@ -21,7 +21,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/vary"
 )
@@ -92,7 +92,7 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 	total := 0
 	for _, d := range demo.Documents() {
 		listed := h.Add(t, d.File)
-		e, err := h.Store.LatestEdition(t.Context(), listed.ID)
+		e, err := h.Library.LatestEdition(t.Context(), listed.ID)
 		require.NoError(t, err)
 		pages := frame.PagesOf(e.AllSheets())
 		window := vary.One(r, 640.0, 800, 1080)
@@ -100,10 +100,10 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 		html := ""
 		for range each {
 			c := combination{file: d.File, settings: vary.Settings(r), pages: pages, headings: e.Facts.Headings(), text: e.HasText, column: vary.One(r, 328, 360, 640.5, 960, 200+math.Round(r.Float64()*4000)/4), window: window}
-			p, err := h.Store.Place(t.Context(), listed.ID, store.Start{})
+			p, err := h.Placing.Place(t.Context(), listed.ID, placing.Start{})
 			require.NoError(t, err)
 			require.Empty(t, setting.Check(c.settings, pages.Count()))
-			require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, 1, c.settings))
+			require.NoError(t, h.Placing.Publish(t.Context(), p.ID, e.ID, 1, c.settings))
 			c.code, err = embed.Code(c.settings, embed.Subject{Address: house + "/r/" + p.Key, Title: d.Title, Pages: pages})
 			require.NoError(t, err)
 			html += fmt.Sprintf(`<div style="width:%gpx;margin:0 0 40px">%s</div>`, c.column, c.code)

@@ -17,23 +17,24 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/starter"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/paper"
 )
 
 // received publishes a file with all tools and opens it.
-func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (store.Placement, store.Edition, *testkit.Tab) {
+func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (placing.Placement, library.Edition, *testkit.Tab) {
 	t.Helper()
 	d, e, err := h.Intake.Receive(t.Context(), name+".pdf", bytes.NewReader(b), 0)
 	require.NoError(t, err)
-	require.Equal(t, store.Ready, h.Examined(t, d.Title).State)
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.Equal(t, library.Ready, h.Examined(t, d.Title).State)
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	s := setting.Default()
 	s.Tools = toolbar.Set(toolbar.All())
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
 	publish(t, h, p.ID)
 	tab := testkit.Browse(t, width, height)
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
@@ -118,7 +119,7 @@ func TestSlidesAreWhole(t *testing.T) {
 		patch := slides(t)
 		s, err := patch.Over(s)
 		require.NoError(t, err)
-		require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+		require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
 		publish(t, h, p.ID)
 		tab := testkit.Browse(t, size[0], size[1])
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))

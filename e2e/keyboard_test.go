@@ -262,11 +262,11 @@ func TestTextSetApart(t *testing.T) {
 	publish(t, h, 1)
 	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: 1}})
 	require.NoError(t, err)
-	w, err := h.Store.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
 	require.NoError(t, err)
-	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
+	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
 	require.NoError(t, err)
-	p, err := h.Store.Placement(t.Context(), 1)
+	p, err := h.Placing.Placement(t.Context(), 1)
 	require.NoError(t, err)
 	const apart = `(async () => {
 		const sheet = new CSSStyleSheet();

@@ -47,7 +47,7 @@ func TestPagesForLint(t *testing.T) {
 		require.NoError(t, demo.Add(t.Context(), h.App, d))
 	}
 	require.NoError(t, demo.Pages(t.Context(), h.App, h.Pages))
-	_, err := h.Store.AddSigningKey(t.Context(), "portal")
+	_, err := h.Placing.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
 	for name, path := range map[string]string{"collections": "/collections", "collection": "/collections/1", "web-pages": "/web-pages",
 		"web-page": "/web-pages/1", "history": "/web-pages/2/history", "signing-keys": "/signing-keys"} {
@@ -58,7 +58,7 @@ func TestPagesForLint(t *testing.T) {
 	}
 	page("published-note", visitor, "/pages/nowhere", 404)
 	for id := range int64(2) {
-		c, err := h.Store.Collection(t.Context(), id+1)
+		c, err := h.Publishing.Collection(t.Context(), id+1)
 		require.NoError(t, err)
 		for _, as := range []collection.Arrangement{collection.List, collection.Grid, collection.Chooser} {
 			c.Content.Arrangement = as

@@ -18,7 +18,8 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -39,11 +40,11 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	tab.Do(chromedp.KeyEvent(hostile.Password), chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Ctx, `document.querySelector('tr[data-id]') && !document.querySelector('.uploads li')`)
 	listed := h.Examined(t, "Locked")
-	require.Equal(t, store.Ready, listed.State)
-	p, err := h.Store.Place(t.Context(), listed.ID, store.Start{})
+	require.Equal(t, library.Ready, listed.State)
+	p, err := h.Placing.Place(t.Context(), listed.ID, placing.Start{})
 	require.NoError(t, err)
 	publish(t, h, p.ID)
-	e, err := h.Store.LatestEdition(t.Context(), listed.ID)
+	e, err := h.Library.LatestEdition(t.Context(), listed.ID)
 	require.NoError(t, err)
 	base := "/r/" + p.Key
 
@@ -101,7 +102,7 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 
 	// Nothing was kept.
 	var rows string
-	require.NoError(t, h.Store.Pool.QueryRow(t.Context(), `SELECT coalesce(string_agg(e::text, ' '), '') || (SELECT coalesce(string_agg(args::text, ' '), '') FROM river_job) FROM editions e`).Scan(&rows))
+	require.NoError(t, h.DB.Pool.QueryRow(t.Context(), `SELECT coalesce(string_agg(e::text, ' '), '') || (SELECT coalesce(string_agg(args::text, ' '), '') FROM river_job) FROM editions e`).Scan(&rows))
 	assert.NotContains(t, rows, hostile.Password)
 	kept := 0
 	require.NoError(t, filepath.WalkDir(strings.TrimPrefix(h.Config.BlobURL, "file://"), func(path string, d os.DirEntry, err error) error {
@@ -120,11 +121,11 @@ func TestAPasswordTakesNothingFromThePage(t *testing.T) {
 	h := testkit.Open(t)
 	d, _, err := h.Intake.ReceiveLocked(t.Context(), "locked.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
 	require.NoError(t, err)
-	require.Equal(t, store.Ready, h.Examined(t, d.Title).State)
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.Equal(t, library.Ready, h.Examined(t, d.Title).State)
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	publish(t, h, p.ID)
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	code, err := embed.Choice{Way: embed.Inline}.Written(setting.Default(),
 		embed.Subject{Address: h.URL + "/r/" + p.Key, Title: d.Title, Pages: frame.PagesOf(e.AllSheets())})

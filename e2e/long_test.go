@@ -18,7 +18,7 @@ import (
 
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/paper"
 )
@@ -30,7 +30,7 @@ func TestALongDocumentStaysLight(t *testing.T) {
 	_, e, err := h.Intake.Receive(t.Context(), "register.pdf", bytes.NewReader(paper.Register(1300)), 0)
 	require.NoError(t, err)
 	h.Examined(t, "Register")
-	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
 	publish(t, h, p.ID)
 	tab := testkit.Browse(t, 1000, 800)
@@ -96,12 +96,12 @@ func TestTheServerGoesAwayAndComesBack(t *testing.T) {
 
 	// Another edition is published meanwhile.
 	other := h.Add(t, "survey-paper.pdf")
-	e, err := h.Store.LatestEdition(t.Context(), other.ID)
+	e, err := h.Library.LatestEdition(t.Context(), other.ID)
 	require.NoError(t, err)
 	require.NotEqual(t, d.ID, other.ID)
-	a, err := h.Store.AccountByEmail(t.Context(), "maren@harrowmere.example")
+	a, err := h.People.AccountByEmail(t.Context(), "maren@harrowmere.example")
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, a.ID, setting.Default()))
+	require.NoError(t, h.Placing.Publish(t.Context(), p.ID, e.ID, a.ID, setting.Default()))
 	testkit.Eval[bool](tab, tab.Ctx, `(document.dispatchEvent(new Event('visibilitychange')), true)`)
 	tab.Until(tab.Ctx, `document.getElementById('note-newer')?.textContent.includes('newer edition')`)
 	assert.Equal(t, 52.0, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('.sheet').length`), "it is not forced")

@@ -16,7 +16,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
 
@@ -31,11 +32,11 @@ func signIn(h *testkit.House, tab *testkit.Tab) {
 }
 
 // placed adds a demo document and sets it on a page, as yet unpublished.
-func placed(t *testing.T, h *testkit.House, file string) (store.Listed, store.Placement) {
+func placed(t *testing.T, h *testkit.House, file string) (library.Listed, placing.Placement) {
 	t.Helper()
 	d := h.Add(t, file)
-	require.Equal(t, store.Ready, d.State, d.ProblemMessage)
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.Equal(t, library.Ready, d.State, d.ProblemMessage)
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	return d, p
 }
@@ -43,9 +44,9 @@ func placed(t *testing.T, h *testkit.House, file string) (store.Listed, store.Pl
 // publish publishes a placement as its draft stands.
 func publish(t *testing.T, h *testkit.House, id int64) {
 	t.Helper()
-	p, err := h.Store.Placement(t.Context(), id)
+	p, err := h.Placing.Placement(t.Context(), id)
 	require.NoError(t, err)
-	house, err := h.Store.House(t.Context())
+	house, err := h.Placing.House(t.Context())
 	require.NoError(t, err)
 	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", id), "application/json", fmt.Sprintf(`{"revision":%d,"house":%d}`, p.Step, house.Revision))
 	require.Equal(t, 200, status, body)

@@ -26,10 +26,10 @@ func TestChoosingAmongMany(t *testing.T) {
 		`INSERT INTO placements (key, document_id) SELECT lpad(id::text, 20, 'a'), id FROM documents WHERE title LIKE 'Register%'`,
 		`INSERT INTO draft_steps (kind, subject, revision, content) SELECT 'placement', id, 0, '{"settings":{}}' FROM placements`,
 	} {
-		_, err := h.Store.Pool.Exec(t.Context(), sql)
+		_, err := h.DB.Pool.Exec(t.Context(), sql)
 		require.NoError(t, err)
 	}
-	c, err := h.Store.AddCollection(t.Context(), collection.New("Registers"))
+	c, err := h.Publishing.AddCollection(t.Context(), collection.New("Registers"))
 	require.NoError(t, err)
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)
@@ -52,7 +52,7 @@ func TestChoosingAmongMany(t *testing.T) {
 
 	page, err := webpage.New("Registers").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement}})
 	require.NoError(t, err)
-	w, err := h.Store.AddWebPage(t.Context(), "registers", page, "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(t.Context(), "registers", page, "Maren Oakes")
 	require.NoError(t, err)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/web-pages/%d", h.URL, w.ID)))
 	tab.Until(tab.Ctx, `document.querySelector('#rows .block.placement')`)
@@ -63,7 +63,7 @@ func TestChoosingAmongMany(t *testing.T) {
 	tab.Until(tab.Ctx, `[...document.getElementById('doc').options].some((o) => o.textContent.startsWith('Register, part 7 '))`)
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('doc'); s.value = [...s.options].find((o) => o.textContent.startsWith('Register, part 7 ')).value; s.dispatchEvent(new Event('change')); return true; })()`)
 	require.Eventually(t, func() bool {
-		draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
+		draft, err := h.Publishing.WebPageDraft(t.Context(), w.ID)
 		return err == nil && slices.ContainsFunc(draft.Content.Blocks(),
 			func(b webpage.Block) bool { return b.Kind == webpage.Placement && b.Of > 0 })
 	}, 10*time.Second, 20*time.Millisecond)

@@ -101,11 +101,11 @@ func TestPlansAndHistory(t *testing.T) {
 // shiftTurns has what was planned come about earlier.
 func shiftTurns(t *testing.T, h *testkit.House, id int64, by time.Duration) error {
 	t.Helper()
-	before, _ := h.Store.Count()
-	_, err := h.Store.Pool.Exec(t.Context(), "UPDATE web_page_turns SET due = due - make_interval(secs => $2) WHERE web_page_id = $1",
+	before, _ := h.DB.Count()
+	_, err := h.DB.Pool.Exec(t.Context(), "UPDATE web_page_turns SET due = due - make_interval(secs => $2) WHERE web_page_id = $1",
 		id, by.Seconds())
 	// The server hears of it as of what another server changes.
-	require.Eventually(t, func() bool { now, _ := h.Store.Count(); return now != before }, 10*time.Second, 5*time.Millisecond)
+	require.Eventually(t, func() bool { now, _ := h.DB.Count(); return now != before }, 10*time.Second, 5*time.Millisecond)
 	return err
 }
 
@@ -114,9 +114,9 @@ func shiftTurns(t *testing.T, h *testkit.House, id int64, by time.Duration) erro
 func TestPlansByKeyboard(t *testing.T) {
 	h, tab, id := started(t)
 	key, focused := byKeys(t, tab)
-	draft, err := h.Store.WebPageDraft(t.Context(), id)
+	draft, err := h.Publishing.WebPageDraft(t.Context(), id)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Revision, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Publishing.PublishWebPage(t.Context(), id, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	onStage(h, tab, id)
 	testkit.Eval[bool](tab, tab.Ctx, `(document.querySelector('.skip').focus(), true)`)
 	focused(`#schedule`)
@@ -128,7 +128,7 @@ func TestPlansByKeyboard(t *testing.T) {
 	focused(`#doplan`)
 	key(kb.Enter)
 	tab.Until(tab.Ctx, `!document.getElementById('plan').open && document.getElementById('dropplans').checkVisibility()`)
-	turns, err := h.Store.Turns(t.Context(), id)
+	turns, err := h.Publishing.Turns(t.Context(), id)
 	require.NoError(t, err)
 	assert.Len(t, webpage.Planned(turns, time.Now()), 1)
 

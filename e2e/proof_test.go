@@ -11,12 +11,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
 
 // onMeasuredBench opens the bench when the type is measured.
-func onMeasuredBench(t *testing.T, h *testkit.House, tab *testkit.Tab, file, query string) store.Placement {
+func onMeasuredBench(t *testing.T, h *testkit.House, tab *testkit.Tab, file, query string) placing.Placement {
 	t.Helper()
 	d, p := placed(t, h, file)
 	h.Measured(t, d.ID)
@@ -218,9 +218,9 @@ func TestStarters(t *testing.T) {
 	tab.Accessible(tab.Ctx, "starters")
 	tab.Do(chromedp.Click(`[data-starter="leaflet"]`))
 	tab.Until(tab.Ctx, `document.querySelector('.what')?.textContent.includes('set up as a leaflet') && document.getElementById('flow-turn').checked`)
-	placement, err := h.Store.Placement(t.Context(), p.ID)
+	placement, err := h.Placing.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
-	draft, err := h.Store.Draft(t.Context(), placement)
+	draft, err := h.Placing.Draft(t.Context(), placement)
 	require.NoError(t, err)
 	assert.Equal(t, "leaflet", draft.Starter)
 	tab.Do(chromedp.Click(`[aria-label="Undo"]`))
@@ -278,7 +278,7 @@ func TestNarrowFramesHaveTheirOwn(t *testing.T) {
 	}
 	assert.Equal(t, []float64{0, 11}, testkit.Eval[[]float64](tab, tab.Ctx, `[`+st+`.settings.least_zoom, `+st+`.settings.tools.length]`), "wide screens keep theirs")
 	publish(t, h, 1)
-	p, err := h.Store.Placement(t.Context(), 1)
+	p, err := h.Placing.Placement(t.Context(), 1)
 	require.NoError(t, err)
 
 	reader := testkit.Browse(t, 360, 700)

@@ -24,13 +24,13 @@ import (
 func onWebsite(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (string, setting.Settings, frame.Pages) {
 	t.Helper()
 	d, p := placed(t, h, file)
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	s := setting.Default()
 	if change != nil {
 		change(&s)
 	}
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
 	publish(t, h, p.ID)
 	pages := frame.PagesOf(e.AllSheets())
 	address := h.URL + "/r/" + p.Key
@@ -107,7 +107,7 @@ func TestALongDocumentWithoutScript(t *testing.T) {
 	assert.Equal(t, "true true true ", ways())
 	s := setting.Default()
 	s.Download, s.Print, s.TextView = false, false, setting.Closed
-	require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 1, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 1, setting.Diff(setting.Default(), s)))
 	publish(t, h, p.ID)
 	assert.Equal(t, "false false false ", ways())
 }

@@ -26,10 +26,10 @@ func TestSamplesOfTheGuide(t *testing.T) {
 	require.NoError(t, err)
 	p := paste(t)
 	_, guarded := placed(t, p.House, "survey-paper.pdf")
-	require.NoError(t, p.Store.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
+	require.NoError(t, p.Placing.Redraft(t.Context(), guarded.ID, 0, setting.PatchOf(setting.Guarded, true)))
 	publish(t, p.House, guarded.ID)
-	require.NoError(t, p.Store.SetRecord(t.Context(), guarded.ID, "survey-2026-14"))
-	key, err := p.Store.AddSigningKey(t.Context(), "portal")
+	require.NoError(t, p.Placing.SetRecord(t.Context(), guarded.ID, "survey-2026-14"))
+	key, err := p.Placing.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
 	made := func(program string, args ...string) (string, bool) {
 		path, err := exec.LookPath(program)

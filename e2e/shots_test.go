@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
 
@@ -39,7 +39,7 @@ func TestScreenshots(t *testing.T) {
 
 	// Each document is set the way an editor does: with the starter that suits it.
 	editor := h.Editor(t)
-	place := func(file string) store.Placement {
+	place := func(file string) placing.Placement {
 		for _, d := range demo.Documents() {
 			if d.File != file {
 				continue
@@ -50,25 +50,25 @@ func TestScreenshots(t *testing.T) {
 			require.Equal(t, 303, status)
 			id, err := strconv.ParseInt(filepath.Base(headers.Get("Location")), 10, 64)
 			require.NoError(t, err)
-			p, err := h.Store.Placement(t.Context(), id)
+			p, err := h.Placing.Placement(t.Context(), id)
 			require.NoError(t, err)
 			return p
 		}
 		t.Fatal(file)
-		return store.Placement{}
+		return placing.Placement{}
 	}
-	redraft := func(p store.Placement, step int, set string) {
+	redraft := func(p placing.Placement, step int, set string) {
 		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
 		require.Equal(t, 200, status, body)
 	}
 	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d?.body && 'ready' in d.body.dataset && d.querySelector('.layer') && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`
-	onStage := func(p store.Placement, query string) {
+	onStage := func(p placing.Placement, query string) {
 		desk.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d%s", h.URL, p.ID, query)))
 		desk.Until(desk.Ctx, stage)
 		painted(desk, desk.Ctx, `document.getElementById('now').contentDocument`)
 	}
 	book, tides, trails := place("volunteer-handbook.pdf"), place("tide-table.pdf"), place("trail-map.pdf")
-	for _, p := range []store.Placement{book, tides, trails} {
+	for _, p := range []placing.Placement{book, tides, trails} {
 		publish(t, h, p.ID)
 	}
 	redraft(tides, 0, `{"download":false,"flow":"down","zoom":{"kind":"width","percent":100},"max_height":0}`)

@@ -12,7 +12,7 @@ import (
 
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
 
@@ -29,9 +29,9 @@ func TestTheFrameStaysStill(t *testing.T) {
 		for j, order := range []string{setting.FromLeft, setting.FromRight} {
 			s := setting.Default()
 			s.Flow, s.Order, s.Tools = flow, order, toolbar.Set(toolbar.All())
-			p, err := h.Store.Place(t.Context(), document.ID, store.Start{})
+			p, err := h.Placing.Place(t.Context(), document.ID, placing.Start{})
 			require.NoError(t, err)
-			require.NoError(t, h.Store.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
+			require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, 0, setting.Diff(setting.Default(), s)))
 			publish(t, h, p.ID)
 			width := []int64{1000, 430}[(i+j)%2] // each flow and each order with both
 			t.Run(fmt.Sprintf("%s %s %d", flow, order, width), func(t *testing.T) {

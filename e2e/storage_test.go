@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/store"
+	"incipit/internal/library"
 	"incipit/internal/testkit"
 )
 
@@ -72,14 +72,14 @@ func TestTheDiskIsFull(t *testing.T) {
 	status, said, _ := editor.Send("POST", "/documents", mediaType, body)
 	assert.Equal(t, http.StatusInsufficientStorage, status, said)
 	assert.Contains(t, said, "Nothing of this was kept")
-	all, err := h.Store.Documents(t.Context(), "")
+	all, err := h.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Len(t, all, 1)
 
 	require.NoError(t, os.Remove(filler))
 	status, said, _ = editor.Send("POST", "/documents", mediaType, body)
 	require.Equal(t, http.StatusCreated, status, said)
-	require.Equal(t, store.Ready, h.Examined(t, "Report").State)
+	require.Equal(t, library.Ready, h.Examined(t, "Report").State)
 	tab.Do(chromedp.Navigate("about:blank"), chromedp.Navigate(fmt.Sprintf("%s/r/%s#page=2&zoom=200", h.URL, p.Key)))
 	tab.Until(tab.Ctx, readerReady)
 	require.Eventually(t, func() bool { return h.Press.Trouble() == nil }, 20*time.Second, 20*time.Millisecond)

@@ -185,12 +185,12 @@ func TestEveryToolInEveryWay(t *testing.T) {
 func waitIndexed(t testing.TB, h *testkit.House) {
 	t.Helper()
 	require.Eventually(t, func() bool {
-		all, err := h.Store.Documents(context.Background(), "")
+		all, err := h.Library.Documents(context.Background(), "")
 		if err != nil {
 			return false
 		}
 		for _, d := range all {
-			e, err := h.Store.LatestEdition(context.Background(), d.ID)
+			e, err := h.Library.LatestEdition(context.Background(), d.ID)
 			if err != nil || e.HasText && e.Indexed < e.Pages {
 				return false
 			}
@@ -205,7 +205,7 @@ func TestNoToolWithoutLeave(t *testing.T) {
 	h := testkit.Open(t)
 	d, p := placed(t, h, "volunteer-handbook.pdf")
 	waitIndexed(t, h)
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	base, mark := "/r/"+p.Key, e.SHA256[:16]
 	routes := map[string]string{
@@ -236,7 +236,7 @@ func TestNoToolWithoutLeave(t *testing.T) {
 	} {
 		s := setting.Default()
 		c.change(&s)
-		require.NoError(t, h.Store.Redraft(t.Context(), p.ID, int64(step), setting.Diff(setting.Default(), s)))
+		require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, int64(step), setting.Diff(setting.Default(), s)))
 		step++
 		publish(t, h, p.ID)
 		v := h.Visitor(t)

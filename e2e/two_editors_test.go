@@ -64,9 +64,9 @@ func TestTwoEditorsAtAPlacement(t *testing.T) {
 		tab.Until(tab.Ctx, fmt.Sprintf(`document.body.dataset.revision === '%d'`, n))
 	}
 	settings := func() setting.Settings {
-		now, err := h.Store.Placement(t.Context(), p.ID)
+		now, err := h.Placing.Placement(t.Context(), p.ID)
 		require.NoError(t, err)
-		s, err := h.Store.DraftSettings(t.Context(), now)
+		s, err := h.Placing.DraftSettings(t.Context(), now)
 		require.NoError(t, err)
 		return s
 	}
@@ -91,7 +91,7 @@ func TestTwoEditorsAtAPlacement(t *testing.T) {
 	// Publishing, undoing and withdrawing go by what was seen.
 	maren.Do(chromedp.Click("#publish"))
 	says(t, maren, "Piet Holm changed “At most” at", "You had not seen that, so nothing was done", "then publish")
-	now, err := h.Store.Placement(t.Context(), p.ID)
+	now, err := h.Placing.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
 	assert.Nil(t, now.Published)
 	maren.Until(maren.Ctx, `document.getElementById('max_width').value === '650'`)
@@ -111,10 +111,10 @@ func TestTwoEditorsAtAPlacement(t *testing.T) {
 	piet.Until(piet.Ctx, `document.querySelector('.unseen-mark').textContent.includes('Readers see nothing')`)
 
 	// House style changed under a draft is part of what is published.
-	house, err := h.Store.House(t.Context())
+	house, err := h.Placing.House(t.Context())
 	require.NoError(t, err)
 	house.Settings.Download = false
-	_, err = h.Store.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil, nil)
+	_, err = h.Placing.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil, nil)
 	require.NoError(t, err)
 	piet.Do(chromedp.Click("#publish"))
 	says(t, piet, "changed “The file” in house style at", "nothing was done")
@@ -125,11 +125,11 @@ func TestTwoEditorsAtACollection(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "leaflet-welcome.pdf")
 	publish(t, h, p.ID)
-	kept, err := h.Store.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{}})
+	kept, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{}})
 	require.NoError(t, err)
 	maren, piet := pair(t, h, fmt.Sprintf("/collections/%d", kept.ID), `document.getElementById('gadd')?.options.length === 2`)
 	now := func() collection.Collection {
-		c, err := h.Store.Collection(t.Context(), kept.ID)
+		c, err := h.Publishing.Collection(t.Context(), kept.ID)
 		require.NoError(t, err)
 		return c.Content
 	}
@@ -161,7 +161,7 @@ func TestTwoEditorsAtTheFrameOfAllPages(t *testing.T) {
 	piet.Until(piet.Ctx, `[...document.querySelectorAll('.siteframe [role=status]')].some((e) => e.textContent.startsWith('Kept'))`)
 	choose(maren, "fname", "Harrowmere")
 	says(t, maren, "Piet Holm changed the accent at")
-	f, err := h.Store.SiteFrame(t.Context())
+	f, err := h.Publishing.SiteFrame(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Harrowmere", "#7a2424"}, []string{f.Content.Name, f.Content.Accent})
 	choose(piet, "fname", "The marsh")
@@ -185,7 +185,7 @@ func TestTwoEditorsAtHouseStyle(t *testing.T) {
 		testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('toDrafts').click(), true)`) // it moves while its section opens
 	}
 	house := func() setting.Settings {
-		s, err := h.Store.HouseStyle(t.Context())
+		s, err := h.Placing.HouseStyle(t.Context())
 		require.NoError(t, err)
 		return s
 	}

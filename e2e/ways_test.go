@@ -36,7 +36,7 @@ func paste(t *testing.T) pasted {
 	h := testkit.Open(t)
 	d, p := placed(t, h, "tide-table.pdf")
 	publish(t, h, p.ID)
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	address := h.URL + "/r/" + p.Key
 	return pasted{h, testkit.Browse(t, 1280, 800), address, func(c embed.Choice) string {
@@ -282,14 +282,14 @@ func TestCheckingAPage(t *testing.T) {
 // that it has there; nothing of who reads. The bench shows and proofs it.
 func TestWhereItStands(t *testing.T) {
 	p := paste(t)
-	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	placements, err := p.Placing.PlacementsOf(t.Context(), 1)
 	require.NoError(t, err)
 	p.on(t, `<div style="width:330px">`+strings.Replace(p.code(embed.Choice{Way: embed.Inline}), ` loading="lazy"`, "", 1)+`</div>`)
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
 	p.tab.Do(chromedp.Navigate(p.Website + "/visiting?who=maren#tides"))
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
 	require.Eventually(t, func() bool {
-		pages, widths, err := p.Store.Seen(t.Context(), placements[0].ID)
+		pages, widths, err := p.Placing.Seen(t.Context(), placements[0].ID)
 		return err == nil && len(pages) == 1 && pages[0].Page == p.Website+"/visiting" && pages[0].Times == 2 && widths[320] == 2
 	}, 10*time.Second, 20*time.Millisecond)
 
@@ -300,7 +300,7 @@ func TestWhereItStands(t *testing.T) {
 	assert.Contains(t, testkit.Eval[string](editor, editor.Ctx, `document.querySelector('.stood').textContent`), "2 views")
 	testkit.Eval[bool](editor, editor.Ctx, `(document.querySelector('.hist button').click(), true)`)
 	editor.Until(editor.Ctx, `document.getElementById('column').value === '320'`)
-	pages, _, err := p.Store.Seen(t.Context(), placements[0].ID)
+	pages, _, err := p.Placing.Seen(t.Context(), placements[0].ID)
 	require.NoError(t, err)
 	assert.Len(t, pages, 1, "the desk's own stage is no web page")
 
@@ -311,7 +311,7 @@ func TestWhereItStands(t *testing.T) {
 		"1e9 https://x.example/", "400 " + p.URL + "/placements/1"} {
 		p.Visitor(t).Send("POST", strings.TrimPrefix(p.address, p.URL)+"/stood", "text/plain", body)
 	}
-	pages, _, err = p.Store.Seen(t.Context(), placements[0].ID)
+	pages, _, err = p.Placing.Seen(t.Context(), placements[0].ID)
 	require.NoError(t, err)
 	for _, page := range pages {
 		assert.NotContains(t, page.Page, "placements")
@@ -397,13 +397,13 @@ func TestABareAddressThroughAConsumer(t *testing.T) {
 // pages on which a viewer told of the earlier room, with the code of today.
 func TestPagesLeftBehind(t *testing.T) {
 	p := paste(t)
-	placements, err := p.Store.PlacementsOf(t.Context(), 1)
+	placements, err := p.Placing.PlacementsOf(t.Context(), 1)
 	require.NoError(t, err)
 	pasted := strings.Replace(p.code(embed.Choice{Way: embed.Inline}), ` loading="lazy"`, "", 1)
 	p.on(t, pasted)
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
 	require.Eventually(t, func() bool {
-		pages, _, err := p.Store.Seen(t.Context(), placements[0].ID)
+		pages, _, err := p.Placing.Seen(t.Context(), placements[0].ID)
 		return err == nil && len(pages) == 1 && pages[0].RoomHeight > 300
 	}, 10*time.Second, 20*time.Millisecond)
 	editor := testkit.Browse(t, 1280, 900)

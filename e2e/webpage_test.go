@@ -16,7 +16,7 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/publishing"
 	"incipit/internal/testkit"
 )
 
@@ -28,7 +28,7 @@ func started(t *testing.T) (*testkit.House, *testkit.Tab, int64) {
 	_, p := placed(t, h, "tide-table.pdf")
 	publish(t, h, p.ID)
 	h.Measured(t, 1)
-	w, err := h.Store.AddWebPage(t.Context(), "tides", webpage.New("Tides"), "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(t.Context(), "tides", webpage.New("Tides"), "Maren Oakes")
 	require.NoError(t, err)
 	tab := testkit.Browse(t, 1440, 900)
 	signIn(h, tab)
@@ -234,7 +234,7 @@ func TestAPageByKeyboard(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.unseen-mark').textContent === 'Readers see nothing yet'`)
 	status, _, _ = h.Visitor(t).Get("/pages/tides")
 	assert.Equal(t, http.StatusNotFound, status)
-	turns, err := h.Store.Turns(t.Context(), id)
+	turns, err := h.Publishing.Turns(t.Context(), id)
 	require.NoError(t, err)
 	assert.Len(t, turns, 2)
 }
@@ -267,8 +267,8 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 	other.Until(other.Ctx, `document.querySelector('#rows .text p').textContent === 'Open all day.' && document.querySelector('.care[role=status]').textContent.includes('Maren Oakes changed this page')`)
 
 	// Different things come together, also with a screen that is behind.
-	draft := func() store.WebPageStep {
-		d, err := h.Store.WebPageDraft(t.Context(), id)
+	draft := func() publishing.WebPageStep {
+		d, err := h.Publishing.WebPageDraft(t.Context(), id)
 		require.NoError(t, err)
 		return d
 	}
@@ -294,7 +294,7 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 
 	// Somebody goes back and changes something else.
 	seen := draft()
-	require.NoError(t, h.Store.MoveWebPage(t.Context(), id, seen.Revision, "Piet Holm", -1))
+	require.NoError(t, h.Publishing.MoveWebPage(t.Context(), id, seen.Revision, "Piet Holm", -1))
 	status, body = act(draft().Revision, `"do":"rename","title":"Theirs"`)
 	require.Equal(t, http.StatusOK, status, body)
 	status, _ = rename("Mine", seen.Revision)
@@ -306,7 +306,7 @@ func TestTwoEditorsAtOnePage(t *testing.T) {
 func TestWhatIsWrittenIsKept(t *testing.T) {
 	h, tab, id := started(t)
 	says := func() string {
-		d, err := h.Store.WebPageDraft(t.Context(), id)
+		d, err := h.Publishing.WebPageDraft(t.Context(), id)
 		require.NoError(t, err)
 		return d.Content.Blocks()[0].Text
 	}
@@ -339,11 +339,11 @@ func TestAPageIsSafe(t *testing.T) {
 	require.NoError(t, err)
 	page, err = page.Done(webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Placement}, To: webpage.Spot{At: 2}})
 	require.NoError(t, err)
-	w, err := h.Store.AddWebPage(t.Context(), "", page, "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(t.Context(), "", page, "Maren Oakes")
 	require.NoError(t, err)
-	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
+	draft, err := h.Publishing.WebPageDraft(t.Context(), w.ID)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Publishing.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	status, body, header := h.Visitor(t).Get("/pages")
 	require.Equal(t, http.StatusOK, status)
 	for _, bad := range []string{"<script", "javascript:", "<img", "<iframe"} {
@@ -364,7 +364,7 @@ func TestAPageIsSafe(t *testing.T) {
 		status, _, _ := h.Visitor(t).Send("POST", fmt.Sprintf("/web-pages/%d/%s", w.ID, path), "application/json", "{}")
 		assert.Contains(t, []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusBadRequest}, status, path)
 	}
-	turns, err := h.Store.Turns(t.Context(), w.ID)
+	turns, err := h.Publishing.Turns(t.Context(), w.ID)
 	require.NoError(t, err)
 	assert.Len(t, turns, 1)
 	assert.False(t, strings.Contains(body, demo.Email))

@@ -14,7 +14,8 @@ import (
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/placing"
+	"incipit/internal/publishing"
 	"incipit/internal/testkit"
 )
 
@@ -22,9 +23,9 @@ import (
 // kept is refused with the reason, and each change can be taken back.
 func TestWhatAllPagesHaveInCommon(t *testing.T) {
 	h, tab, id := started(t)
-	draft, err := h.Store.WebPageDraft(t.Context(), id)
+	draft, err := h.Publishing.WebPageDraft(t.Context(), id)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), id, draft.Revision, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Publishing.PublishWebPage(t.Context(), id, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	served := func() string {
 		_, body, _ := h.Visitor(t).Get("/pages/tides")
 		return body
@@ -84,22 +85,22 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	page, err := webpage.New("Visit").Done(webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID},
 		To: webpage.Spot{At: 1}})
 	require.NoError(t, err)
-	w, err := h.Store.AddWebPage(t.Context(), "visit", page, "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(t.Context(), "visit", page, "Maren Oakes")
 	require.NoError(t, err)
-	draft, err := h.Store.WebPageDraft(t.Context(), w.ID)
+	draft, err := h.Publishing.WebPageDraft(t.Context(), w.ID)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Publishing.PublishWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", webpage.Plan{}))
 	// Taken off the draft, it still stands where readers are.
 	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func(store.Rewritten) (webpage.Page,
+	require.NoError(t, h.Publishing.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func(publishing.Rewritten) (webpage.Page,
 		error) {
 		return without, nil
 	}))
-	_, err = h.Store.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
+	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
-	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", store.Room{Column: 640}))
-	require.NoError(t, h.Store.NoteSeen(t.Context(), p.ID, h.URL+"/pages/visit", store.Room{Column: 640}))
+	require.NoError(t, h.Placing.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", placing.Room{Column: 640}))
+	require.NoError(t, h.Placing.NoteSeen(t.Context(), p.ID, h.URL+"/pages/visit", placing.Room{Column: 640}))
 
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)

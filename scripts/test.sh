@@ -4,24 +4,23 @@
 # (their engine's workers are the product's own binary: an instrumented one is slow);
 # what starts the program as a process of its own, with limits, runs without it, too.
 # Browser tests wait more than they compute: they run beside all others, in two
-# parts, each with a browser of its own. make test has run go vet already.
+# parts at once, of about the same length, each with a browser of its own. make test
+# has run go vet already.
 set -u
 go=${GO:-go}
-part='^Test(The|A)'
-kept=$(mktemp)
-trap 'rm -f "$kept"' EXIT
-{
-	one=0
-	"$go" test -vet=off -timeout 13m -skip "$part" ./e2e || one=1
-	"$go" test -vet=off -timeout 13m -run "$part" ./e2e || one=1
-	exit "$one"
-} >"$kept" 2>&1 &
-browser=$!
+part='^Test(The|A|W|B)'
+kept=$(mktemp -d)
+trap 'rm -rf "$kept"' EXIT
+"$go" test -vet=off -timeout 19m -skip "$part" ./e2e >"$kept/1" 2>&1 &
+first=$!
+"$go" test -vet=off -timeout 19m -run "$part" ./e2e >"$kept/2" 2>&1 &
+second=$!
 status=0
 # shellcheck disable=SC2046
-CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 13m $("$go" list ./... | grep -v -e '/e2e$' -e '/cmd/incipit$') || status=1
-CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 13m ./cmd/incipit || status=1
-"$go" test -vet=off -timeout 13m ./cmd/incipit || status=1
-wait "$browser" || status=1
-cat "$kept"
+CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $("$go" list ./... | grep -v -e '/e2e$' -e '/cmd/incipit$') || status=1
+CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit || status=1
+"$go" test -vet=off -timeout 19m ./cmd/incipit || status=1
+wait "$first" || status=1
+wait "$second" || status=1
+cat "$kept/1" "$kept/2"
 exit "$status"

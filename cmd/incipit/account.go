@@ -9,13 +9,14 @@ import (
 	"os"
 	"text/tabwriter"
 
-	"incipit/internal/account"
 	"incipit/internal/config"
-	"incipit/internal/store"
+	"incipit/internal/database"
+	"incipit/internal/nouns"
+	"incipit/internal/people"
 )
 
 // onDatabase opens the database of the environment for a command of the shell.
-func onDatabase(run func(ctx context.Context, c config.Config, s *store.Store) error) error {
+func onDatabase(run func(ctx context.Context, c config.Config, s nouns.All) error) error {
 	c, err := config.Read(func(name string) (string, bool) {
 		v, ok := os.LookupEnv(name)
 		if name == "INCIPIT_BLOB_URL" && !ok {
@@ -28,11 +29,11 @@ func onDatabase(run func(ctx context.Context, c config.Config, s *store.Store) e
 	}
 	ctx, stop := stopping()
 	defer stop()
-	s, err := store.Open(ctx, c.DatabaseURL, store.Share(0))
+	s, err := nouns.Open(ctx, c.DatabaseURL, database.Share(0))
 	if err != nil {
 		return err
 	}
-	defer s.Close()
+	defer s.DB.Close()
 	return run(ctx, c, s)
 }
 
@@ -56,13 +57,13 @@ func accounts(args []string) error {
 	if len(words) == 0 || does[words[0]] != len(words) || words[0] == "add" && *name == "" {
 		return badUse{errors.New("account: " + accountUse)}
 	}
-	return onDatabase(func(ctx context.Context, c config.Config, s *store.Store) error {
-		a, err := account.New(s)
+	return onDatabase(func(ctx context.Context, c config.Config, s nouns.All) error {
+		a, err := people.NewAccounts(s.People)
 		if err != nil {
 			return err
 		}
 		offered := func(token string, err error) error {
-			if errors.Is(err, store.ErrNotFound) {
+			if errors.Is(err, database.ErrNotFound) {
 				return fmt.Errorf("nobody has the address %s", words[1])
 			}
 			if err != nil {
@@ -79,11 +80,11 @@ func accounts(args []string) error {
 		case "reset":
 			return offered(a.Reset(ctx, words[1]))
 		}
-		of, err := s.AccountByEmail(ctx, words[1])
+		of, err := s.People.AccountByEmail(ctx, words[1])
 		if err != nil {
 			return offered("", err)
 		}
-		n, err := s.EndSignIns(ctx, of.ID, 0, "")
+		n, err := s.People.EndSignIns(ctx, of.ID, 0, "")
 		if err == nil {
 			fmt.Printf("%d sign-ins of %s have ended.\n", n, of.Email)
 		}
@@ -91,15 +92,15 @@ func accounts(args []string) error {
 	})
 }
 
-func listAccounts(ctx context.Context, s *store.Store) error {
-	all, err := s.Accounts(ctx)
+func listAccounts(ctx context.Context, s nouns.All) error {
+	all, err := s.People.Accounts(ctx)
 	if err != nil {
 		return err
 	}
 	out := tabwriter.NewWriter(os.Stdout, 0, 0, 2, ' ', 0)
 	fmt.Fprintln(out, "ADDRESS\tNAME\tSINCE\tSIGNED IN\t")
 	for _, a := range all {
-		ins, err := s.SignIns(ctx, a.ID)
+		ins, err := s.People.SignIns(ctx, a.ID)
 		if err != nil {
 			return err
 		}

@@ -10,9 +10,10 @@ import (
 	"os"
 
 	"incipit/internal/core/embed"
+	"incipit/internal/database"
 	"incipit/internal/desk"
 	"incipit/internal/fetch"
-	"incipit/internal/store"
+	"incipit/internal/nouns"
 )
 
 // checkHost checks the source of a web page, from a file or with - from standard
@@ -56,11 +57,11 @@ func checkHost(args []string) error {
 	w := embed.Where{Ours: *site, Address: *address, Column: *column}
 	if db := os.Getenv("INCIPIT_DATABASE_URL"); db != "" {
 		ctx := context.Background()
-		s, err := store.Open(ctx, db, store.Share(0))
+		s, err := nouns.Open(ctx, db, database.Share(0))
 		if err != nil {
 			return err
 		}
-		defer s.Close()
+		defer s.DB.Close()
 		known = desk.Know(ctx, s)
 		w = known.In(w)
 	}

@@ -18,8 +18,8 @@ import (
 	"incipit/internal/app"
 	"incipit/internal/cluster"
 	"incipit/internal/config"
+	"incipit/internal/database"
 	"incipit/internal/standin"
-	"incipit/internal/store"
 )
 
 // runDemo serves the demo: a PostgreSQL of its own, the observatory's
@@ -83,7 +83,7 @@ func runDemo(args []string) error {
 	if err != nil {
 		return badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
 	}
-	if err := store.Migrate(ctx, c.DatabaseURL); err != nil {
+	if err := database.Migrate(ctx, c.DatabaseURL); err != nil {
 		return err
 	}
 	website, err := standin.Open(filepath.Join(root, "website"))

@@ -8,7 +8,7 @@ import (
 
 	"incipit/internal/config"
 	"incipit/internal/intake"
-	"incipit/internal/store"
+	"incipit/internal/nouns"
 )
 
 // examine has documents examined again that could not be used: one by its number,
@@ -17,9 +17,9 @@ func examine(args []string) error {
 	if len(args) != 1 {
 		return badUse{errors.New("examine: name the number of a document, or failed for all that cannot be used")}
 	}
-	return onDatabase(func(ctx context.Context, _ config.Config, s *store.Store) error {
-		in := &intake.Intake{Store: s}
-		failed, err := s.FailedEditions(ctx)
+	return onDatabase(func(ctx context.Context, _ config.Config, s nouns.All) error {
+		in := &intake.Intake{All: s}
+		failed, err := s.Library.FailedEditions(ctx)
 		if err != nil {
 			return err
 		}
@@ -28,7 +28,7 @@ func examine(args []string) error {
 			if err != nil {
 				return badUse{fmt.Errorf("examine: %q is no number of a document", args[0])}
 			}
-			e, err := s.LatestEdition(ctx, n)
+			e, err := s.Library.LatestEdition(ctx, n)
 			if err != nil {
 				return fmt.Errorf("there is no document %d", n)
 			}

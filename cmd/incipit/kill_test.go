@@ -20,12 +20,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/config"
 	"incipit/internal/core/setting"
+	"incipit/internal/database"
 	"incipit/internal/intake"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
+	"incipit/internal/people"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -166,15 +168,15 @@ func (s *stuck) Read(p []byte) (int, error) {
 func TestKilledDuringUploadAndExamination(t *testing.T) {
 	testkit.Long(t)
 	s := newServer(t)
-	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
+	rows, err := nouns.Open(t.Context(), s.config.DatabaseURL, database.Share(0))
 	require.NoError(t, err)
-	t.Cleanup(rows.Close)
+	t.Cleanup(rows.DB.Close)
 	bytesOf, err := blob.Open(t.Context(), s.config.BlobURL)
 	require.NoError(t, err)
 	t.Cleanup(func() { bytesOf.Close() })
-	hash, err := account.Hash(demo.Password)
+	hash, err := people.Hash(demo.Password)
 	require.NoError(t, err)
-	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	require.NoError(t, rows.People.AddAccount(t.Context(), &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
 	blobs := func() int {
 		n, _, err := bytesOf.Usage(t.Context(), intake.FilesPrefix)
 		require.NoError(t, err)
@@ -199,7 +201,7 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 	assert.Equal(t, 1, blobs(), "the kill left bytes behind")
 	s.start()
 	require.Eventually(t, func() bool { return blobs() == 0 }, 30*time.Second, 20*time.Millisecond, "the sweep removes them")
-	listed, err := rows.Documents(t.Context(), "")
+	listed, err := rows.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Empty(t, listed)
 
@@ -209,9 +211,9 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 	status, err := s.upload("minutes-of-ninety-years.pdf", bytes.NewReader(hostile.ManyPages(pages)))
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
-	var doc store.Listed
+	var doc library.Listed
 	require.Eventually(t, func() bool {
-		listed, err := rows.Documents(t.Context(), "")
+		listed, err := rows.Library.Documents(t.Context(), "")
 		require.NoError(t, err)
 		if len(listed) == 1 {
 			doc = listed[0]
@@ -219,14 +221,14 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 		return len(listed) == 1 && doc.PagesKnown > 1
 	}, 20*time.Second, time.Millisecond, "the examination has begun")
 	s.kill()
-	e, err := rows.Edition(t.Context(), doc.EditionID)
+	e, err := rows.Library.Edition(t.Context(), doc.EditionID)
 	require.NoError(t, err)
-	require.Equal(t, store.Examining, e.State, "killed in the midst: %d of %d pages", e.PagesKnown, e.Pages)
+	require.Equal(t, library.Examining, e.State, "killed in the midst: %d of %d pages", e.PagesKnown, e.Pages)
 	s.start()
 	require.Eventually(t, func() bool {
-		e, err = rows.Edition(t.Context(), doc.EditionID)
+		e, err = rows.Library.Edition(t.Context(), doc.EditionID)
 		require.NoError(t, err)
-		return e.State == store.Ready && e.Measured
+		return e.State == library.Ready && e.Measured
 	}, 60*time.Second, 50*time.Millisecond, "the examination goes on, and the measuring after it")
 	assert.Len(t, e.Sheets, pages)
 	assert.Len(t, e.Type.Pages, intake.MostMeasured, "a fair sample")
@@ -266,10 +268,10 @@ func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
 		fmt.Sprintf(`INSERT INTO placements (key, document_id, published) SELECT lpad(n::text, 20, 'a'), d.id, 1 FROM documents d, generate_series(1, %d) n`, many),
 		`INSERT INTO draft_steps (kind, subject, revision, content) SELECT 'placement', id, 0, '{"settings":{}}' FROM placements`,
 	} {
-		_, err := rows.Pool.Exec(t.Context(), sql)
+		_, err := rows.DB.Pool.Exec(t.Context(), sql)
 		require.NoError(t, err)
 	}
-	_, err = rows.Pool.Exec(t.Context(), `INSERT INTO placement_versions (placement_id, number, settings, edition_id) SELECT p.id, 1, $1, e.id FROM placements p, editions e`, string(settings))
+	_, err = rows.DB.Pool.Exec(t.Context(), `INSERT INTO placement_versions (placement_id, number, settings, edition_id) SELECT p.id, 1, $1, e.id FROM placements p, editions e`, string(settings))
 	require.NoError(t, err)
 
 	r, err := http.NewRequest("PATCH", s.config.PublicURL+"/house-style",
@@ -282,19 +284,19 @@ func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
 	answer.Body.Close()
 	require.Equal(t, http.StatusOK, answer.StatusCode)
 	s.kill()
-	last, _, err := rows.LastCarry(t.Context())
+	last, _, err := rows.Placing.LastCarry(t.Context())
 	require.NoError(t, err)
 	require.Nil(t, last.EndedAt, "killed in the midst: %d of %d", last.Seen, many)
 	require.Positive(t, last.Seen)
 
 	s.start()
 	require.Eventually(t, func() bool {
-		last, _, err = rows.LastCarry(t.Context())
+		last, _, err = rows.Placing.LastCarry(t.Context())
 		return err == nil && last.EndedAt != nil
 	}, 60*time.Second, 20*time.Millisecond, "it goes on")
 	assert.Equal(t, []int{many, many}, []int{last.Seen, last.Published})
 	var right int
-	require.NoError(t, rows.Pool.QueryRow(t.Context(), `SELECT count(*) FROM placements p JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
+	require.NoError(t, rows.DB.Pool.QueryRow(t.Context(), `SELECT count(*) FROM placements p JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		WHERE p.published = 2 AND (v.settings->>'padding')::float8 = 7`).Scan(&right))
 	assert.Equal(t, many, right, "each of them once")
 }

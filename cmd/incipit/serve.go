@@ -18,9 +18,9 @@ import (
 
 	"incipit/internal/app"
 	"incipit/internal/config"
+	"incipit/internal/database"
 	"incipit/internal/machine"
 	"incipit/internal/pdf/pool"
-	"incipit/internal/store"
 )
 
 // stopping gives a context that ends with Ctrl-C, a polite kill, or when the
@@ -56,7 +56,7 @@ func configured(ctx context.Context) (config.Config, error) {
 	if err != nil {
 		return c, badUse{fmt.Errorf("the configuration does not stand:\n%w", err)}
 	}
-	return c, store.Migrate(ctx, c.DatabaseURL)
+	return c, database.Migrate(ctx, c.DatabaseURL)
 }
 
 // serve runs against the PostgreSQL and blob store of the environment. With --no-jobs
@@ -168,7 +168,7 @@ func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func
 			}
 		}()
 	}
-	log.Info("it stands", "version", version(), "schema", store.Newest(), "address", c.Address, "public", c.PublicURL, "bytes",
+	log.Info("it stands", "version", version(), "schema", database.Newest(), "address", c.Address, "public", c.PublicURL, "bytes",
 		blobPlace(c.BlobURL), "jobs", h.jobs, "serves", l != nil)
 	a.Watch(ctx)
 	if h.jobs {

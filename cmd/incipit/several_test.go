@@ -14,7 +14,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -59,7 +60,7 @@ func TestSeveralServers(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
 	jobs := func(state string) (n int) {
-		require.NoError(t, rows.Pool.QueryRow(t.Context(),
+		require.NoError(t, rows.DB.Pool.QueryRow(t.Context(),
 			"SELECT count(*) FROM river_job WHERE kind IN ('examine', 'measure', 'index') AND state::text = $1", state).Scan(&n))
 		return n
 	}
@@ -70,7 +71,7 @@ func TestSeveralServers(t *testing.T) {
 	t.Cleanup(again.kill)
 	work.start()
 	require.Eventually(t, func() bool {
-		all, err := rows.Documents(t.Context(), "")
+		all, err := rows.Library.Documents(t.Context(), "")
 		return err == nil && len(all) == 1 && all[0].PagesKnown > 1
 	}, 30*time.Second, time.Millisecond)
 	// The one that works is killed, and another one takes it up; a second one beside it
@@ -78,26 +79,26 @@ func TestSeveralServers(t *testing.T) {
 	work.kill()
 	again.start()
 	work.start()
-	var doc store.Listed
+	var doc library.Listed
 	require.Eventually(t, func() bool {
-		all, err := rows.Documents(t.Context(), "")
+		all, err := rows.Library.Documents(t.Context(), "")
 		require.NoError(t, err)
 		doc = all[0]
-		return doc.State == store.Ready && doc.Measured
+		return doc.State == library.Ready && doc.Measured
 	}, 90*time.Second, 20*time.Millisecond, "it goes on")
 	assert.Equal(t, 700, doc.Pages)
 
 	// A password that opens a document at one server opens it at the other.
 	require.NoError(t, lockedUpload(first))
-	listed, err := rows.Documents(t.Context(), "Locked")
+	listed, err := rows.Library.Documents(t.Context(), "Locked")
 	require.NoError(t, err)
 	require.Len(t, listed, 1)
 	locked := listed[0].ID
-	p, err := rows.Place(t.Context(), locked, store.Start{})
+	p, err := rows.Placing.Place(t.Context(), locked, placing.Start{})
 	require.NoError(t, err)
 	status, body := first.ask("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), `{"revision":0,"house":0}`)
 	require.Equal(t, http.StatusOK, status, body)
-	e, err := rows.LatestEdition(t.Context(), locked)
+	e, err := rows.Library.LatestEdition(t.Context(), locked)
 	require.NoError(t, err)
 	open := func(s *server) string {
 		status, body := s.ask("POST", "/r/"+p.Key+"/open", fmt.Sprintf(`{"password":%q}`, hostile.Password))
@@ -113,7 +114,7 @@ func TestSeveralServers(t *testing.T) {
 	}
 	// Also past a change of the secret, and with a secret that only the other has seen.
 	before := open(first)
-	require.NoError(t, rows.NewSealSecret(t.Context()))
+	require.NoError(t, rows.DB.NewSealSecret(t.Context()))
 	status, _ = second.ask("GET", image, "", "Incipit-Opened", before)
 	assert.Equal(t, http.StatusOK, status, "what was sealed before still opens")
 	second.kill()
@@ -132,7 +133,7 @@ func TestSeveralServers(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, refused, 80-12, "both together let through what one may")
 	var tries int
-	require.NoError(t, rows.Pool.QueryRow(t.Context(), "SELECT max(tries) FROM sign_in_tries").Scan(&tries))
+	require.NoError(t, rows.DB.Pool.QueryRow(t.Context(), "SELECT max(tries) FROM sign_in_tries").Scan(&tries))
 	assert.Positive(t, tries)
 
 	// What is withdrawn at one is refused by both, with the answer.

@@ -19,7 +19,7 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -95,18 +95,18 @@ func TestInLittleMemory(t *testing.T) {
 		})
 	}
 	adding.Wait()
-	owner, err := rows.AccountByEmail(t.Context(), demo.Email)
+	owner, err := rows.People.AccountByEmail(t.Context(), demo.Email)
 	require.NoError(t, err)
-	all, err := rows.Documents(t.Context(), "")
+	all, err := rows.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	require.Len(t, all, len(files))
 	// Each is read at once, as the reader does it: what is busy is asked for again.
 	var reading sync.WaitGroup
 	for _, d := range all[:20] {
-		p, err := rows.Place(t.Context(), d.ID, store.Start{})
+		p, err := rows.Placing.Place(t.Context(), d.ID, placing.Start{})
 		require.NoError(t, err)
-		require.NoError(t, rows.Publish(t.Context(), p.ID, d.EditionID, owner.ID, setting.Default()))
-		e, err := rows.Edition(t.Context(), d.EditionID)
+		require.NoError(t, rows.Placing.Publish(t.Context(), p.ID, d.EditionID, owner.ID, setting.Default()))
+		e, err := rows.Library.Edition(t.Context(), d.EditionID)
 		require.NoError(t, err)
 		reading.Go(func() {
 			address := fmt.Sprintf("%s/r/%s/page/%s/1/800", s.config.PublicURL, p.Key, e.SHA256[:16])

@@ -21,10 +21,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/account"
 	"incipit/internal/blob"
+	"incipit/internal/database"
 	"incipit/internal/intake"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
+	"incipit/internal/people"
 	"incipit/internal/testkit"
 )
 
@@ -74,14 +76,14 @@ func TestStartRefuses(t *testing.T) {
 }
 
 // withOwner adds the demo's editor to a server's database.
-func withOwner(t *testing.T, s *server) *store.Store {
+func withOwner(t *testing.T, s *server) nouns.All {
 	t.Helper()
-	rows, err := store.Open(t.Context(), s.config.DatabaseURL, store.Share(0))
+	rows, err := nouns.Open(t.Context(), s.config.DatabaseURL, database.Share(0))
 	require.NoError(t, err)
-	t.Cleanup(rows.Close)
-	hash, err := account.Hash(demo.Password)
+	t.Cleanup(rows.DB.Close)
+	hash, err := people.Hash(demo.Password)
 	require.NoError(t, err)
-	require.NoError(t, rows.AddAccount(t.Context(), &store.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	require.NoError(t, rows.People.AddAccount(t.Context(), &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
 	return rows
 }
 
@@ -145,7 +147,7 @@ func TestAStopLetsUploadsEnd(t *testing.T) {
 			a := <-got
 			require.NoError(t, a.err)
 			assert.Equal(t, http.StatusCreated, a.status)
-			all, err := rows.Documents(t.Context(), "")
+			all, err := rows.Library.Documents(t.Context(), "")
 			require.NoError(t, err)
 			assert.Len(t, all, 1)
 		}
@@ -196,7 +198,7 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 			assert.Equal(t, http.StatusCreated, status, name)
 		})
 	}
-	all, err := rows.Documents(t.Context(), "")
+	all, err := rows.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	require.Len(t, all, len(names))
 	for _, d := range all {
@@ -212,14 +214,14 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 }
 
 // allSound waits until every document has been examined, and none was refused.
-func allSound(t *testing.T, rows *store.Store) {
+func allSound(t *testing.T, rows nouns.All) {
 	t.Helper()
 	require.Eventually(t, func() bool {
-		all, err := rows.Documents(t.Context(), "")
+		all, err := rows.Library.Documents(t.Context(), "")
 		require.NoError(t, err)
 		for _, d := range all {
-			require.NotEqual(t, store.Failed, d.State, "%s: %s", d.Title, d.ProblemMessage)
-			if d.State != store.Ready {
+			require.NotEqual(t, library.Failed, d.State, "%s: %s", d.Title, d.ProblemMessage)
+			if d.State != library.Ready {
 				return false
 			}
 		}

@@ -64,7 +64,7 @@ func (a *App) ready(c *echo.Context) error {
 		what string
 		err  error
 	}
-	looks := map[string]func(context.Context) error{"the database": a.Store.Look, "the blob store": a.Blobs.Ready}
+	looks := map[string]func(context.Context) error{"the database": a.DB.Look, "the blob store": a.Blobs.Ready}
 	if e, ok := a.engine.(interface{ Ready(context.Context) error }); ok {
 		looks["the PDF engine"] = e.Ready
 	}

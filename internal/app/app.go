@@ -20,21 +20,22 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
-	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/config"
+	"incipit/internal/database"
 	"incipit/internal/deliver"
 	"incipit/internal/desk"
 	"incipit/internal/door"
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
 	"incipit/internal/metrics"
+	"incipit/internal/nouns"
 	"incipit/internal/pdf"
+	"incipit/internal/people"
 	"incipit/internal/placing"
 	"incipit/internal/press"
 	"incipit/internal/reader"
 	"incipit/internal/site"
-	"incipit/internal/store"
 	"incipit/web"
 )
 
@@ -48,12 +49,12 @@ type Options struct {
 
 // App is the house, ready to serve.
 type App struct {
-	Config   config.Config
-	Store    *store.Store
+	Config config.Config
+	nouns.All
 	Blobs    *blob.Store
 	Press    *press.Press
 	Intake   *intake.Intake
-	Accounts *account.Accounts
+	Accounts *people.Accounts
 	Handler  http.Handler
 	Router   *echo.Echo // all routes, below what is in front of them
 
@@ -63,9 +64,9 @@ type App struct {
 	desk    *desk.Desk
 	viewer  *reader.Reader
 	site    *site.Site
-	back    *store.Store // for jobs
+	back    nouns.All // for jobs
 	jobPool *pgxpool.Pool
-	leases  *store.Leases
+	leases  *database.Leases
 	Metrics *metrics.Metrics
 	working bool // jobs are worked here
 	jobs    *river.Client[pgx.Tx]
@@ -80,13 +81,15 @@ func New(ctx context.Context, o Options) (*App, error) {
 		return nil, err
 	}
 	var err error
-	share := store.Share(o.Config.Connections)
-	if a.Store, err = store.Open(ctx, o.Config.DatabaseURL, share); err != nil {
+	share := database.Share(o.Config.Connections)
+	if a.All, err = nouns.Open(ctx, o.Config.DatabaseURL, share); err != nil {
 		return fail(err)
 	}
-	if a.back, err = a.Store.ForJobs(ctx, o.Config.DatabaseURL, share.Jobs); err != nil {
+	back, err := a.DB.ForJobs(ctx, o.Config.DatabaseURL, share.Jobs)
+	if err != nil {
 		return fail(err)
 	}
+	a.back = nouns.Over(back)
 	pool, err := pgxpool.ParseConfig(o.Config.DatabaseURL)
 	if err != nil {
 		return fail(fmt.Errorf("read the database's address: %w", err))
@@ -99,7 +102,7 @@ func New(ctx context.Context, o Options) (*App, error) {
 		return fail(err)
 	}
 	a.Press = press.New(o.Engine, a.Blobs, o.Config.Made)
-	a.Intake = &intake.Intake{Store: a.Store, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload}
+	a.Intake = &intake.Intake{All: a.All, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload}
 	if err := a.build(o); err != nil {
 		return fail(err)
 	}
@@ -111,17 +114,17 @@ func (a *App) secrets(ctx context.Context) ([][]byte, error) {
 	if len(a.Config.Secrets) > 0 {
 		return a.Config.Secrets, nil
 	}
-	return a.Store.SealSecrets(ctx)
+	return a.DB.SealSecrets(ctx)
 }
 
 func (a *App) build(o Options) error {
 	var err error
 	if len(a.Config.Secrets) > 0 {
-		if err := a.Store.SealWith(context.Background(), a.Config.Secrets...); err != nil {
+		if err := a.Placing.SealWith(context.Background(), a.Config.Secrets...); err != nil {
 			return err
 		}
 	}
-	if a.Accounts, err = account.New(a.Store); err != nil {
+	if a.Accounts, err = people.NewAccounts(a.People); err != nil {
 		return err
 	}
 	files, err := web.Load()
@@ -130,22 +133,22 @@ func (a *App) build(o Options) error {
 	}
 	sessions := scs.New()
 	// Sessions that have run out are removed by the hourly sweep.
-	sessions.Store = newSessions(pgxstore.NewWithCleanupInterval(a.Store.Pool, 0))
+	sessions.Store = newSessions(pgxstore.NewWithCleanupInterval(a.DB.Pool, 0))
 	sessions.Lifetime, sessions.IdleTimeout = 14*24*time.Hour, 3*24*time.Hour
 	sessions.Cookie.Name, sessions.Cookie.HttpOnly = "incipit_session", true
 	sessions.Cookie.SameSite, sessions.Cookie.Secure = http.SameSiteLaxMode, o.Config.Secure()
 	sessions.HashTokenInStore = true
 
 	public := strings.TrimSuffix(o.Config.PublicURL, "/")
-	if a.viewer, err = reader.New(a.Store, a.Blobs, a.Press, files, public, a.secrets); err != nil {
+	if a.viewer, err = reader.New(a.All, a.Blobs, a.Press, files, public, a.secrets); err != nil {
 		return err
 	}
-	if a.site, err = site.New(a.Store, a.Blobs, files, public); err != nil {
+	if a.site, err = site.New(a.All, a.Blobs, files, public); err != nil {
 		return err
 	}
 	a.desk = &desk.Desk{
 		Site: a.site, Blobs: a.Blobs,
-		Store: a.Store, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
+		All: a.All, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
 		Web: files, Log: o.Log, Shell: a.viewer.Shell, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
 		Fetch: fetcher(o.StandIn), Trouble: a.trouble,
 	}
@@ -199,14 +202,14 @@ func (a *App) build(o Options) error {
 
 	// Jobs have connections of their own.
 	behind := *a.Intake
-	behind.Store = a.back
-	a.leases = a.Store.Leases()
+	behind.All = a.back
+	a.leases = a.DB.Leases()
 	behind.Leases = a.leases
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &intake.Examiner{Intake: &behind})
 	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
 	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
-	river.AddWorker(workers, &placing.Carrier{Store: a.back})
+	river.AddWorker(workers, &placing.Carrier{Placer: a.back.Placing})
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
 		Logger: o.Log, Workers: workers,
@@ -238,7 +241,7 @@ func fetcher(standIn string) *fetch.Fetcher {
 // Watch begins to look at what goes on around: what other servers change, whether the
 // database answers, what is kept.
 func (a *App) Watch(ctx context.Context) {
-	go a.Store.Watch(ctx)
+	go a.DB.Watch(ctx)
 	go a.survey(ctx)
 	go a.goOn(ctx)
 }
@@ -251,7 +254,7 @@ func (a *App) Work(ctx context.Context) error {
 	} else if n > 0 {
 		a.log.Info("examinations go on", "editions", n)
 	}
-	if err := placing.Resume(ctx, a.Store); err != nil {
+	if err := placing.Resume(ctx, a.Placing); err != nil {
 		return err
 	}
 	if err := a.jobs.Start(ctx); err != nil {
@@ -288,14 +291,14 @@ func (a *App) goOn(ctx context.Context) {
 		case <-ctx.Done():
 			return
 		}
-		is := a.Store.IsAway()
+		is := a.DB.IsAway()
 		if was && !is {
 			a.log.Warn("the database is back")
 			if _, err := a.Intake.Resume(ctx); err != nil {
 				a.log.Warn("examinations do not go on", "error", err)
 				continue // it was too early
 			}
-			if err := placing.Resume(ctx, a.Store); err != nil {
+			if err := placing.Resume(ctx, a.Placing); err != nil {
 				a.log.Warn("what is left of changes of house style is not carried on", "error", err)
 			}
 		} else if is && !was {
@@ -324,10 +327,10 @@ func (a *App) Close() {
 	if a.jobPool != nil {
 		a.jobPool.Close()
 	}
-	if a.back != nil {
-		a.back.Close()
+	if a.back.DB != nil {
+		a.back.DB.Close()
 	}
-	if a.Store != nil {
-		a.Store.Close()
+	if a.DB != nil {
+		a.DB.Close()
 	}
 }

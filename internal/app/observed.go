@@ -41,15 +41,15 @@ func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
 // figures gathers what is told of the house.
 func (a *App) figures() *metrics.Metrics {
 	m := metrics.New()
-	m.Pool("screens", a.Store.Pool)
-	m.Pool("jobs", a.back.Pool)
+	m.Pool("screens", a.DB.Pool)
+	m.Pool("jobs", a.back.DB.Pool)
 	m.Pool("queue", a.jobPool)
 	m.Gauge("incipit_database_away", "1 while the database does not answer.", func() float64 {
-		if a.Store.IsAway() {
+		if a.DB.IsAway() {
 			return 1
 		}
 		return 0
 	})
-	m.Jobs(func(ctx context.Context) (map[[2]string]int, error) { return a.back.Jobs(ctx) })
+	m.Jobs(func(ctx context.Context) (map[[2]string]int, error) { return a.back.Library.Jobs(ctx) })
 	return m
 }

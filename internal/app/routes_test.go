@@ -40,17 +40,17 @@ func newWorld(t *testing.T) *world {
 	ctx := t.Context()
 	p, e := w.Published(t, "tide-table.pdf", nil)
 	w.Indexed(t, e.ID)
-	require.NoError(t, w.Store.SetRecord(ctx, p.ID, "survey-1"))
+	require.NoError(t, w.Placing.SetRecord(ctx, p.ID, "survey-1"))
 	var img bytes.Buffer
 	require.NoError(t, png.Encode(&img, image.NewGray(image.Rect(0, 0, 40, 30))))
-	pic, err := picture.Take(ctx, w.Intake.Engine, w.Store, w.Blobs, "marsh.png", &img)
+	pic, err := picture.Take(ctx, w.Intake.Engine, w.Publishing, w.Blobs, "marsh.png", &img)
 	require.NoError(t, err)
-	c, err := w.Store.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle,
+	c, err := w.Publishing.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle,
 		Items: []collection.Item{{Placement: p.ID}}})
 	require.NoError(t, err)
-	page, err := w.Store.AddWebPage(ctx, "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")
+	page, err := w.Publishing.AddWebPage(ctx, "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")
 	require.NoError(t, err)
-	key, err := w.Store.AddSigningKey(ctx, "portal")
+	key, err := w.Placing.AddSigningKey(ctx, "portal")
 	require.NoError(t, err)
 	for name, value := range map[string]any{
 		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", "/onpage :name": "0123456789abcdef.js", ":mark": e.SHA256[:16], ":page": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,

@@ -23,16 +23,16 @@ func TestStatements(t *testing.T) {
 	h.Indexed(t, e.ID)
 	page, err := webpage.New("Visit").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID}})
 	require.NoError(t, err)
-	w, err := h.Store.AddWebPage(t.Context(), "visit", page, "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(t.Context(), "visit", page, "Maren Oakes")
 	require.NoError(t, err)
-	require.NoError(t, h.Store.PublishWebPage(t.Context(), w.ID, 1, "Maren Oakes", webpage.Plan{}))
+	require.NoError(t, h.Publishing.PublishWebPage(t.Context(), w.ID, 1, "Maren Oakes", webpage.Plan{}))
 	visitor, editor := h.Visitor(t), h.Editor(t)
 	costs := func(do func() (int, string, http.Header)) (int64, string) {
 		t.Helper()
-		before := h.Store.Asked()
+		before := h.DB.Asked()
 		status, body, _ := do()
 		require.Equal(t, http.StatusOK, status, body)
-		return h.Store.Asked() - before, body
+		return h.DB.Asked() - before, body
 	}
 	get := func(path string) func() (int, string, http.Header) {
 		return func() (int, string, http.Header) { return visitor.Get(path) }
@@ -59,9 +59,9 @@ func TestStatements(t *testing.T) {
 		`UPDATE site_frame SET content = jsonb_set(content, '{name}', '"The marsh"')`,
 		`UPDATE web_page_versions SET content = jsonb_set(content, '{title}', '"Seen anew"')`,
 	} {
-		_, err := h.Store.Pool.Exec(t.Context(), "INSERT INTO site_frame (content) VALUES ('{\"name\":\"x\",\"links\":[],\"footer\":\"\",\"accent\":\"#256b5c\",\"language\":\"en\"}') ON CONFLICT DO NOTHING")
+		_, err := h.DB.Pool.Exec(t.Context(), "INSERT INTO site_frame (content) VALUES ('{\"name\":\"x\",\"links\":[],\"footer\":\"\",\"accent\":\"#256b5c\",\"language\":\"en\"}') ON CONFLICT DO NOTHING")
 		require.NoError(t, err)
-		_, err = h.Store.Pool.Exec(t.Context(), change)
+		_, err = h.DB.Pool.Exec(t.Context(), change)
 		require.NoError(t, err)
 	}
 	require.Eventually(t, func() bool {

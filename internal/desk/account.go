@@ -1,12 +1,11 @@
 package desk
 
 import (
+	"incipit/internal/people"
 	"net/http"
 	"strings"
 
 	"github.com/labstack/echo/v5"
-
-	"incipit/internal/store"
 )
 
 // accountData is the data of the screen of one's own account.
@@ -19,7 +18,7 @@ type accountData struct {
 
 // signedIn is where somebody is signed in.
 type signedIn struct {
-	store.SignIn
+	people.SignIn
 	Here bool
 }
 
@@ -33,7 +32,7 @@ func (d *Desk) account(c *echo.Context) error {
 }
 
 func (d *Desk) sendAccount(c *echo.Context, status int, v accountData) error {
-	all, err := d.Store.SignIns(c.Request().Context(), d.Who(c).Account)
+	all, err := d.People.SignIns(c.Request().Context(), d.Who(c).Account)
 	if err != nil {
 		return err
 	}
@@ -48,7 +47,7 @@ func (d *Desk) sendAccount(c *echo.Context, status int, v accountData) error {
 }
 
 func (d *Desk) changePassword(c *echo.Context) error {
-	a, _ := c.Get(accountKey).(store.Account)
+	a, _ := c.Get(accountKey).(people.Account)
 	said, err := d.Accounts.ChangePassword(c.Request().Context(), a, c.FormValue("present"), c.FormValue("password"), d.session(c))
 	if err != nil {
 		return err
@@ -64,14 +63,14 @@ func (d *Desk) endSignIn(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if _, err := d.Store.EndSignIns(c.Request().Context(), d.Who(c).Account, id, d.session(c)); err != nil {
+	if _, err := d.People.EndSignIns(c.Request().Context(), d.Who(c).Account, id, d.session(c)); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/account?done=ended")
 }
 
 func (d *Desk) endOtherSignIns(c *echo.Context) error {
-	if _, err := d.Store.EndSignIns(c.Request().Context(), d.Who(c).Account, 0, d.session(c)); err != nil {
+	if _, err := d.People.EndSignIns(c.Request().Context(), d.Who(c).Account, 0, d.session(c)); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/account?done=others")

@@ -10,7 +10,9 @@ import (
 
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/people"
+	"incipit/internal/placing"
 )
 
 func (d *Desk) bench(c *echo.Context) error {
@@ -97,7 +99,7 @@ func (d *Desk) change(c *echo.Context) error {
 // redrafted is what a change makes of a draft: settings; and another beginning, or nil.
 type redrafted struct {
 	setting.Settings
-	start *store.Start
+	start *placing.Start
 }
 
 // errUnchanged is given where a change changes nothing.
@@ -116,8 +118,8 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, s
 	if err != nil {
 		return err
 	}
-	made, others, err := d.Store.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c),
-		func(b store.Below) (setting.Patch, *store.Start, error) {
+	made, others, err := d.Placing.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c),
+		func(b placing.Below) (setting.Patch, *placing.Start, error) {
 			seen, err := b.Patch.Over(b.House.Settings)
 			if err != nil {
 				return nil, nil, err
@@ -130,7 +132,7 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, s
 				return nil, nil, errUnchanged
 			}
 			return setting.Rechosen(b.Patch, b.House.Settings, seen, change.Settings), change.start, nil
-		}, func(patch setting.Patch, house store.House) error {
+		}, func(patch setting.Patch, house placing.House) error {
 			s, err := patch.Over(house.Settings)
 			if err != nil {
 				return err
@@ -165,7 +167,7 @@ func told(c *echo.Context, err error) error {
 
 // maker names who asks.
 func maker(c *echo.Context) string {
-	who, _ := c.Get(accountKey).(store.Account)
+	who, _ := c.Get(accountKey).(people.Account)
 	return who.Name
 }
 
@@ -228,7 +230,7 @@ func (d *Desk) redo(c *echo.Context) error { return d.move(c, 1) }
 
 // seen reads what the maker of a command had on screen.
 func seen(c *echo.Context) (s struct {
-	store.Seen
+	placing.Seen
 	Version int `json:"version"` // that readers see
 }, err error) {
 	if err := json.NewDecoder(c.Request().Body).Decode(&s); err != nil {
@@ -246,7 +248,7 @@ func (d *Desk) move(c *echo.Context, way int) error {
 	if err != nil {
 		return err
 	}
-	err = d.Store.Move(c.Request().Context(), id, saw.Revision, maker(c), way)
+	err = d.Placing.Move(c.Request().Context(), id, saw.Revision, maker(c), way)
 	if err != nil {
 		return toldOf(c, err, ofDraft, again[way])
 	}
@@ -262,7 +264,7 @@ func (d *Desk) publish(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if v.Edition.State == store.Failed {
+	if v.Edition.State == library.Failed {
 		return c.JSON(http.StatusConflict, problem{"The file cannot be read, so there is nothing to publish: " + v.Edition.ProblemMessage})
 	}
 	// What must be fixed on some screen is asked about, once. It is that of the draft as
@@ -277,7 +279,7 @@ func (d *Desk) publish(c *echo.Context) error {
 				problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
 		}
 	}
-	err = d.Store.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account,
+	err = d.Placing.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account,
 		func(s setting.Settings) error {
 			if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
 				return errRefused(found)
@@ -299,8 +301,8 @@ func (d *Desk) withdraw(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = d.Store.Withdraw(c.Request().Context(), id, saw.Version)
-	if errors.Is(err, store.ErrStale) {
+	err = d.Placing.Withdraw(c.Request().Context(), id, saw.Version)
+	if errors.Is(err, placing.ErrStale) {
 		return told(c, errAnew)
 	}
 	if err != nil {

@@ -61,7 +61,7 @@ func (d *Desk) check(c *echo.Context) error {
 		}
 		v.Of = file.Filename
 	}
-	known := Know(c.Request().Context(), d.Store)
+	known := Know(c.Request().Context(), d.All)
 	w := known.In(embed.Where{Ours: d.PublicURL, Address: v.Address})
 	if v.Column != "" {
 		n, err := strconv.ParseFloat(v.Column, 64)

@@ -11,7 +11,7 @@ import (
 	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
-	"incipit/internal/store"
+	"incipit/internal/publishing"
 )
 
 // gatheredState is a collection as its screen shows it.
@@ -22,7 +22,7 @@ type gatheredState struct {
 	Redo     bool                  `json:"redo"`
 	Notice   string                `json:"notice"` // what others did meanwhile
 	Content  collection.Collection `json:"content"`
-	Offers   store.Offers          `json:"offers"` // documents that can be added, and those in it
+	Offers   publishing.Offers     `json:"offers"` // documents that can be added, and those in it
 	Inline   string                `json:"inline"`
 	Element  string                `json:"element"`
 	Address  string                `json:"address"`
@@ -36,7 +36,7 @@ type collectionsView struct {
 
 // listedCollection is a collection in the list.
 type listedCollection struct {
-	store.ListedCollection
+	publishing.ListedCollection
 	Arranged string
 }
 
@@ -44,7 +44,7 @@ var arranged = map[collection.Arrangement]string{collection.List: "List with fac
 	collection.Chooser: "Chooser beside one viewer"}
 
 func (d *Desk) collections(c *echo.Context) error {
-	part, err := d.Store.CollectionsBelow(c.Request().Context(), below(c))
+	part, err := d.Publishing.CollectionsBelow(c.Request().Context(), below(c))
 	if err != nil {
 		return err
 	}
@@ -61,7 +61,7 @@ func (d *Desk) addCollection(c *echo.Context) error {
 		return d.send(c, http.StatusUnprocessableEntity, "error", "Collections",
 			map[string]any{"Status": http.StatusUnprocessableEntity, "Message": said + " Go back and name it; nothing else was changed."})
 	}
-	kept, err := d.Store.AddCollection(c.Request().Context(), content)
+	kept, err := d.Publishing.AddCollection(c.Request().Context(), content)
 	if err != nil {
 		return err
 	}
@@ -73,19 +73,19 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 	if err != nil {
 		return gatheredState{}, err
 	}
-	kept, err := d.Store.Collection(c.Request().Context(), id)
+	kept, err := d.Publishing.Collection(c.Request().Context(), id)
 	if err != nil {
 		return gatheredState{}, err
 	}
 	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + address.Collection(kept.Key)}
-	if s.Undo, s.Redo, err = d.Store.WaysOfCollection(c.Request().Context(), kept); err != nil {
+	if s.Undo, s.Redo, err = d.Publishing.WaysOfCollection(c.Request().Context(), kept); err != nil {
 		return s, err
 	}
 	in := make([]int64, len(kept.Content.Items))
 	for i, item := range kept.Content.Items {
 		in[i] = item.Placement
 	}
-	if s.Offers, err = byTitle(d.Store.OfferedPlacements(c.Request().Context(), "", in...)); err != nil {
+	if s.Offers, err = byTitle(d.Publishing.OfferedPlacements(c.Request().Context(), "", in...)); err != nil {
 		return s, err
 	}
 	code := embed.Gathered{Address: s.Address, Name: kept.Content.Name, Height: kept.Content.Height}
@@ -126,7 +126,7 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
 	}
-	others, err := d.Store.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content,
+	others, err := d.Publishing.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content,
 		func(next collection.Collection) error {
 			if said := next.Check(); said != "" {
 				return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
@@ -153,7 +153,7 @@ func (d *Desk) moveCollection(c *echo.Context, way int) error {
 		return err
 	}
 	return d.moveInForce(c, way, ofThis, func(ctx context.Context, seen int64, by string, way int) error {
-		return d.Store.MoveCollection(ctx, id, seen, by, way)
+		return d.Publishing.MoveCollection(ctx, id, seen, by, way)
 	}, func() error { return d.collectionState(c) })
 }
 
@@ -162,7 +162,7 @@ func (d *Desk) removeCollection(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Store.RemoveCollection(c.Request().Context(), id); err != nil {
+	if err := d.Publishing.RemoveCollection(c.Request().Context(), id); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/collections")

@@ -7,7 +7,7 @@ import (
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/database"
 )
 
 // comparison is the draft and what readers see, beside each other.
@@ -30,9 +30,9 @@ func (d *Desk) compare(c *echo.Context) error {
 	}
 	version := v.Version
 	if version.Number == 0 {
-		return store.ErrNotFound
+		return database.ErrNotFound
 	}
-	seen, err := d.Store.Edition(ctx, version.EditionID)
+	seen, err := d.Library.Edition(ctx, version.EditionID)
 	if err != nil {
 		return err
 	}

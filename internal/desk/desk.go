@@ -29,18 +29,20 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"incipit/internal/account"
 	"incipit/internal/blob"
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
+	"incipit/internal/database"
 	"incipit/internal/fetch"
 	"incipit/internal/intake"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
 	"incipit/internal/pdf"
+	"incipit/internal/people"
 	"incipit/internal/press"
 	"incipit/internal/recall"
 	"incipit/internal/site"
-	"incipit/internal/store"
 	"incipit/web"
 )
 
@@ -49,10 +51,10 @@ var templates embed.FS
 
 // Desk serves the editor's screens.
 type Desk struct {
-	Store    *store.Store
+	nouns.All
 	Press    *press.Press
 	Intake   *intake.Intake
-	Accounts *account.Accounts
+	Accounts *people.Accounts
 	Sessions *scs.SessionManager
 	Web      *web.Files
 	Log      *slog.Logger
@@ -60,7 +62,7 @@ type Desk struct {
 	PublicURL string
 	Secure    bool
 	// Shell weighs what readers are sent beside page images, in bytes.
-	Shell func(title string, s setting.Settings, e store.Edition) (int64, error)
+	Shell func(title string, s setting.Settings, e library.Edition) (int64, error)
 	// Script is the script for other people's pages, as it is served now.
 	Script web.Script
 	// StandIn is the address of the demo's other website, or "".
@@ -88,7 +90,7 @@ func (d *Desk) Prepare() error {
 	if err != nil {
 		return fmt.Errorf("read the desk's templates: %w", err)
 	}
-	d.t, d.followed, d.table = t, recall.New[followed](1, d.Store.Count), routes()
+	d.t, d.followed, d.table = t, recall.New[followed](1, d.DB.Count), routes()
 	d.seen = expirable.NewLRU[string, struct{}](mostSeen, nil, seenEvery)
 	return nil
 }
@@ -208,18 +210,18 @@ func (d *Desk) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		who := d.Who(c)
 		if who.Editor() {
-			a, err := d.Store.Account(c.Request().Context(), who.Account)
+			a, err := d.People.Account(c.Request().Context(), who.Account)
 			if err == nil {
 				c.Set(accountKey, a)
 				if session := d.session(c); !d.seen.Contains(session) {
-					if err := d.Store.SeeSignIn(c.Request().Context(), session); err != nil {
+					if err := d.People.SeeSignIn(c.Request().Context(), session); err != nil {
 						return err
 					}
 					d.seen.Add(session, struct{}{})
 				}
 				return next(c)
 			}
-			if !errors.Is(err, store.ErrNotFound) {
+			if !errors.Is(err, database.ErrNotFound) {
 				return err
 			}
 		}
@@ -243,7 +245,7 @@ type problem struct {
 type screen struct {
 	Name    string // of the screen, for the navigation
 	Title   string
-	Account store.Account
+	Account people.Account
 	CSRF    string
 	Trouble string // that every editor should know of, or ""
 	Data    any
@@ -252,7 +254,7 @@ type screen struct {
 // send renders a screen.
 func (d *Desk) send(c *echo.Context, status int, name, title string, data any) error {
 	s := screen{Name: name, Title: title, Data: data}
-	s.Account, _ = c.Get(accountKey).(store.Account)
+	s.Account, _ = c.Get(accountKey).(people.Account)
 	if s.Account.ID != 0 && d.Trouble != nil {
 		s.Trouble = d.Trouble()
 	}
@@ -269,7 +271,7 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 	status, message := http.StatusInternalServerError, "Something went wrong here. Nothing you saved is lost; please try again."
 	var http5 interface{ StatusCode() int }
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		status, message = http.StatusNotFound, "There is nothing at this address. It may have been removed."
 	case errors.As(err, &http5):
 		status = http5.StatusCode()
@@ -286,7 +288,7 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 		if message == "" {
 			message = http.StatusText(status)
 		}
-	case store.Away(err):
+	case database.Away(err):
 		status, message = http.StatusServiceUnavailable, "The database does not answer at the moment. Nothing you saved is lost; what you changed last may not have been kept. Try again in a moment."
 		c.Response().Header().Set("Retry-After", "5")
 	case blob.Full(err):

@@ -16,9 +16,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/account"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
-	"incipit/internal/store"
+	"incipit/internal/people"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -41,7 +42,7 @@ var routes = []struct{ method, path string }{
 func TestNothingWithoutSigningIn(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "leaflet-welcome.pdf")
-	_, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	_, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	for _, r := range routes {
 		status, body, _ := h.Visitor(t).Send(r.method, r.path, "", "")
@@ -154,7 +155,7 @@ func TestAThousandStrangersGuess(t *testing.T) {
 	status, _, _ = owner.Send("POST", "/sign-in", form, url.Values{"email": {demo.Email}, "password": {demo.Password}}.Encode())
 	assert.Equal(t, http.StatusSeeOther, status, "in the midst of it")
 	guessing.Wait()
-	assert.LessOrEqual(t, looked.Load(), int64(account.MaxPerAddress))
+	assert.LessOrEqual(t, looked.Load(), int64(people.MaxPerAddress))
 	assert.EqualValues(t, 1000, looked.Load()+paused.Load(), "%d had another answer", other.Load())
 }
 
@@ -174,7 +175,7 @@ func TestSignOutEndsTheSession(t *testing.T) {
 
 func TestSetUp(t *testing.T) {
 	h := testkit.Open(t)
-	_, err := h.Store.Pool.Exec(t.Context(), "DELETE FROM accounts")
+	_, err := h.DB.Pool.Exec(t.Context(), "DELETE FROM accounts")
 	require.NoError(t, err)
 	token, err := h.Accounts.OfferSetup(t.Context())
 	require.NoError(t, err)
@@ -237,7 +238,7 @@ func TestAddingFiles(t *testing.T) {
 func TestBenchAnswersChanges(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "tide-table.pdf")
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	c := h.Editor(t)
 	base := fmt.Sprintf("/placements/%d", p.ID)
@@ -302,7 +303,7 @@ func TestBenchAnswersChanges(t *testing.T) {
 func TestHouseStyle(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "leaflet-welcome.pdf")
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	c := h.Editor(t)
 	status, body, _ := c.Send("PATCH", "/house-style", "application/json", `{"set":{"download":false,"width":{"value":90,"unit":"%"}}}`)
@@ -383,7 +384,7 @@ func TestBenchPullsAndStarts(t *testing.T) {
 func TestHouseStyleIsThoughtOfFirst(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "tide-table.pdf")
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	c := h.Editor(t)
 	type answer struct {
@@ -461,19 +462,19 @@ func TestTitlesAndRemoval(t *testing.T) {
 func TestExamineAgain(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "tide-table.pdf")
-	require.NoError(t, h.Store.ExaminationFailed(t.Context(), d.EditionID, pdf.Problemf(pdf.Damaged, "It stopped the engine.")))
+	require.NoError(t, h.Library.ExaminationFailed(t.Context(), d.EditionID, pdf.Problemf(pdf.Damaged, "It stopped the engine.")))
 	status, _, _ := h.Visitor(t).Send("POST", fmt.Sprintf("/documents/%d/examine", d.ID), "", "")
 	assert.Equal(t, http.StatusUnauthorized, status)
 	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/documents/%d/examine", d.ID), "", "")
 	require.Equal(t, http.StatusNoContent, status, body)
-	assert.Equal(t, store.Ready, h.Examined(t, d.Title).State)
+	assert.Equal(t, library.Ready, h.Examined(t, d.Title).State)
 }
 
 // A file that forbids its readers to print and to copy begins with both off, and the
 // bench says why.
 func TestAFileThatForbids(t *testing.T) {
 	h := testkit.Open(t)
-	by, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	by, err := h.People.AccountByEmail(t.Context(), demo.Email)
 	require.NoError(t, err)
 	d, _, err := h.Intake.Receive(t.Context(), "Ringing permits.pdf", bytes.NewReader(hostile.Forbids()), by.ID)
 	require.NoError(t, err)

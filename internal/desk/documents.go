@@ -15,15 +15,17 @@ import (
 
 	"incipit/internal/core/setting"
 	"incipit/internal/core/starter"
+	"incipit/internal/database"
 	"incipit/internal/deliver"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
+	"incipit/internal/placing"
 	"incipit/internal/press"
-	"incipit/internal/store"
 )
 
 // listing is the data of the documents screen.
 type listing struct {
-	Documents []store.Listed
+	Documents []library.Listed
 	paging
 	Words   string
 	MaxMB   int64
@@ -33,7 +35,7 @@ type listing struct {
 
 func (d *Desk) list(c *echo.Context) (listing, error) {
 	l := listing{Words: strings.TrimSpace(c.QueryParam("find")), MaxMB: d.Intake.MaxBytes >> 20}
-	page, err := d.Store.DocumentsBelow(c.Request().Context(), l.Words, below(c))
+	page, err := d.Library.DocumentsBelow(c.Request().Context(), l.Words, below(c))
 	l.Documents, l.paging = page.Rows, pagingOf(c, page)
 	for _, doc := range l.Documents {
 		l.Reading = l.Reading || doc.Reading() != ""
@@ -122,7 +124,7 @@ func (d *Desk) addDocument(c *echo.Context) error {
 			return err
 		}
 		if wantsJSON(r) {
-			twice, err := d.Store.SameFile(r.Context(), edition.SHA256, doc.ID)
+			twice, err := d.Library.SameFile(r.Context(), edition.SHA256, doc.ID)
 			if err != nil {
 				return err
 			}
@@ -175,7 +177,7 @@ func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
 func number(c *echo.Context) (int64, error) {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
-		return 0, fmt.Errorf("read the number %q: %w", c.Param("id"), store.ErrNotFound)
+		return 0, fmt.Errorf("read the number %q: %w", c.Param("id"), database.ErrNotFound)
 	}
 	return id, nil
 }
@@ -188,7 +190,7 @@ func (d *Desk) cover(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := d.Store.LatestEdition(c.Request().Context(), id)
+	e, err := d.Library.LatestEdition(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
@@ -229,7 +231,7 @@ func (d *Desk) retitle(c *echo.Context) error {
 	if title == "" || utf8.RuneCountInString(title) > maxTitle {
 		return c.JSON(http.StatusUnprocessableEntity, problem{fmt.Sprintf("A title has 1 to %d characters. The old one is kept.", maxTitle)})
 	}
-	if err := d.Store.Retitle(c.Request().Context(), id, title); err != nil {
+	if err := d.Library.Retitle(c.Request().Context(), id, title); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, added{Document: id, Title: title})
@@ -242,7 +244,7 @@ func (d *Desk) examineAgain(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := d.Store.LatestEdition(c.Request().Context(), id)
+	e, err := d.Library.LatestEdition(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
@@ -270,7 +272,7 @@ func (d *Desk) uses(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	all, err := d.Store.UsesOf(c.Request().Context(), id)
+	all, err := d.Publishing.UsesOf(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
@@ -293,7 +295,7 @@ func (d *Desk) removeDocument(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Store.RemoveDocument(c.Request().Context(), id); err != nil {
+	if err := d.Library.RemoveDocument(c.Request().Context(), id); err != nil {
 		return err
 	}
 	if wantsJSON(c.Request()) {
@@ -308,11 +310,11 @@ func (d *Desk) place(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	e, err := d.Store.LatestEdition(ctx, id)
+	e, err := d.Library.LatestEdition(ctx, id)
 	if err != nil {
 		return err
 	}
-	house, err := d.Store.HouseStyle(ctx)
+	house, err := d.Placing.HouseStyle(ctx)
 	if err != nil {
 		return err
 	}
@@ -330,7 +332,7 @@ func (d *Desk) place(c *echo.Context) error {
 		}
 		chosen.Reason = strings.TrimSpace(chosen.Reason + " " + said)
 	}
-	p, err := d.Store.Place(ctx, id, store.Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)})
+	p, err := d.Placing.Place(ctx, id, placing.Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)})
 	if err != nil {
 		return err
 	}
@@ -339,12 +341,12 @@ func (d *Desk) place(c *echo.Context) error {
 
 // placementList is the data of the placements screen.
 type placementList struct {
-	Placements []store.ListedPlacement
+	Placements []placing.ListedPlacement
 	paging
 }
 
 func (d *Desk) placements(c *echo.Context) error {
-	page, err := d.Store.PlacementsBelow(c.Request().Context(), below(c))
+	page, err := d.Placing.PlacementsBelow(c.Request().Context(), below(c))
 	if err != nil {
 		return err
 	}

@@ -8,7 +8,8 @@ import (
 
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 )
 
 // effect is what a change of house style does to one placement.
@@ -45,9 +46,9 @@ func turns(was, will proof.View) []turnOfScreen {
 const mostEffects = 10
 
 // effects proofs the first placements that follow what changes, before and after.
-func (d *Desk) effects(ctx context.Context, house store.House, change setting.Patch) ([]effect, error) {
+func (d *Desk) effects(ctx context.Context, house placing.House, change setting.Patch) ([]effect, error) {
 	out := []effect{}
-	drafts, err := d.Store.Drafts(ctx, change, mostEffects)
+	drafts, err := d.Placing.Drafts(ctx, change, mostEffects)
 	if err != nil {
 		return out, err
 	}
@@ -63,7 +64,7 @@ func (d *Desk) effects(ctx context.Context, house store.House, change setting.Pa
 	return out, all.Wait()
 }
 
-func (d *Desk) effectOn(p store.Drafted, house store.House, change setting.Patch) (effect, error) {
+func (d *Desk) effectOn(p placing.Drafted, house placing.House, change setting.Patch) (effect, error) {
 	before, err := p.Own.Over(house.Settings)
 	if err != nil {
 		return effect{}, err
@@ -74,7 +75,7 @@ func (d *Desk) effectOn(p store.Drafted, house store.House, change setting.Patch
 	}
 	e := effect{ID: p.Placement.ID, Title: p.Title, Published: p.Placement.Published != nil, Changes: setting.Changes(before, after),
 		Screens: []turnOfScreen{}}
-	f, err := d.factsFor(store.Whole{Document: store.Document{Title: p.Title}, Edition: p.Edition}, after)
+	f, err := d.factsFor(placing.Whole{Document: library.Document{Title: p.Title}, Edition: p.Edition}, after)
 	if err != nil {
 		return effect{}, err
 	}

@@ -2,18 +2,17 @@ package desk
 
 import (
 	"fmt"
-
-	"incipit/internal/store"
+	"incipit/internal/library"
 )
 
 // factsOf says what is known of an edition, a sentence each.
-func factsOf(e store.Edition) []string {
+func factsOf(e library.Edition) []string {
 	first := e.AllSheets()[0]
 	out := []string{fmt.Sprintf("%.0f × %.0f pt, %s, %s.", first.Width, first.Height, plural(e.Pages, "page", "pages"), Bytes(e.Bytes))}
 	switch e.State {
-	case store.Examining:
+	case library.Examining:
 		return append(out, fmt.Sprintf("Still being examined: %d of %s.", e.PagesKnown, plural(e.Pages, "page", "pages")))
-	case store.Failed:
+	case library.Failed:
 		return append(out, e.ProblemMessage)
 	}
 	sizes := map[[2]float64]bool{}

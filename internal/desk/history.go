@@ -11,7 +11,7 @@ import (
 	"github.com/pmezard/go-difflib/difflib"
 
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/publishing"
 )
 
 // What was published of a page, when and by whom; two versions side by side; and
@@ -19,7 +19,7 @@ import (
 
 type historyData struct {
 	State    pageState
-	Versions []store.WebPageVersion
+	Versions []publishing.WebPageVersion
 	Turns    []webpage.Turn
 	Now      time.Time
 	// From and To are compared: versions, or 0 for the draft.
@@ -44,10 +44,10 @@ func (d *Desk) history(c *echo.Context) error {
 	if v.State, err = d.pageStateOf(c, id, nil); err != nil {
 		return err
 	}
-	if v.Versions, err = d.Store.Versions(ctx, id); err != nil {
+	if v.Versions, err = d.Publishing.Versions(ctx, id); err != nil {
 		return err
 	}
-	if v.Turns, err = d.Store.Turns(ctx, id); err != nil {
+	if v.Turns, err = d.Publishing.Turns(ctx, id); err != nil {
 		return err
 	}
 	if len(v.Versions) == 0 {
@@ -64,7 +64,7 @@ func (d *Desk) history(c *echo.Context) error {
 		if version == 0 {
 			return v.State.Page, nil
 		}
-		kept, err := d.Store.WebPageVersionAt(ctx, id, version)
+		kept, err := d.Publishing.WebPageVersionAt(ctx, id, version)
 		return kept.Content, err
 	}
 	before, err := content(v.From)
@@ -75,7 +75,7 @@ func (d *Desk) history(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	names, err := d.Store.NamesOn(ctx, before, after)
+	names, err := d.Publishing.NamesOn(ctx, before, after)
 	if err != nil {
 		return err
 	}
@@ -135,11 +135,11 @@ func (d *Desk) restore(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "version").Wrap(err)
 	}
 	ctx := c.Request().Context()
-	kept, err := d.Store.WebPageVersionAt(ctx, id, sent.Version)
+	kept, err := d.Publishing.WebPageVersionAt(ctx, id, sent.Version)
 	if err != nil {
 		return err
 	}
-	if err := d.Store.SetWebPage(ctx, id, sent.Revision, maker(c), kept.Content); err != nil {
+	if err := d.Publishing.SetWebPage(ctx, id, sent.Revision, maker(c), kept.Content); err != nil {
 		return toldOf(c, err, ofPage, "restore it again")
 	}
 	return c.JSON(http.StatusOK, map[string]int{"version": sent.Version})

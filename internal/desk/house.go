@@ -14,8 +14,8 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/database"
 	"incipit/internal/placing"
-	"incipit/internal/store"
 )
 
 // houseView is the data of the house style screen.
@@ -61,7 +61,7 @@ type carry struct {
 }
 
 func (d *Desk) carrying(ctx context.Context) (*carry, error) {
-	c, all, err := d.Store.LastCarry(ctx)
+	c, all, err := d.Placing.LastCarry(ctx)
 	if err != nil || c == nil {
 		return nil, err
 	}
@@ -78,7 +78,7 @@ type followed struct {
 // following counts them; it is remembered for as long as nothing changes.
 func (d *Desk) following(ctx context.Context) (followed, error) {
 	return d.followed.Of("", func() (followed, time.Time, error) {
-		placements, own, err := d.Store.Chosen(ctx)
+		placements, own, err := d.Placing.Chosen(ctx)
 		f := followed{all: placements}
 		for _, k := range setting.Keys() {
 			f.in = append(f.in, follow{k, k.Name(), placements - own[k]})
@@ -126,14 +126,14 @@ func a4() proof.Facts {
 }
 
 func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseState, error) {
-	house, err := d.Store.House(ctx)
+	house, err := d.Placing.House(ctx)
 	if err != nil {
 		return houseState{}, err
 	}
 	s := houseState{Settings: next, Thought: setting.Diff(setting.Default(), next), Changes: setting.Changes(house.Settings, next),
 		House: words(setting.Default()), Words: words(next), Problems: map[setting.Key]string{}, Budget: house.Terms.Budget, Sites: house.Sites, Effects: []effect{}}
 	s.Revision = house.Revision
-	if s.Undo, s.Redo, err = d.Store.WaysOfHouse(ctx, house); err != nil {
+	if s.Undo, s.Redo, err = d.Placing.WaysOfHouse(ctx, house); err != nil {
 		return houseState{}, err
 	}
 	if s.Own = s.Thought.Keys(); s.Own == nil {
@@ -145,7 +145,7 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 	}
 	s.Follow, s.Placements = follow.in, follow.all
 	if change := setting.Diff(house.Settings, next); len(change) > 0 {
-		reached, err := d.Store.Reach(ctx, change)
+		reached, err := d.Placing.Reach(ctx, change)
 		if err != nil {
 			return houseState{}, err
 		}
@@ -167,7 +167,7 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 }
 
 func (d *Desk) houseStyle(c *echo.Context) error {
-	house, err := d.Store.HouseStyle(c.Request().Context())
+	house, err := d.Placing.HouseStyle(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -179,7 +179,7 @@ func (d *Desk) houseStyle(c *echo.Context) error {
 }
 
 func (d *Desk) houseState(c *echo.Context) error {
-	house, err := d.Store.HouseStyle(c.Request().Context())
+	house, err := d.Placing.HouseStyle(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -200,7 +200,7 @@ func (d *Desk) thoughtOf(c *echo.Context) (ch houseChanges, next setting.Setting
 	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
 		return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 	}
-	house, err := d.Store.House(c.Request().Context())
+	house, err := d.Placing.House(c.Request().Context())
 	if err != nil {
 		return ch, next, err
 	}
@@ -226,12 +226,12 @@ func (d *Desk) thinkHouse(c *echo.Context) error {
 	}
 	// What was thought of stands on what is in force now, whoever changed it.
 	ctx := c.Request().Context()
-	house, err := d.Store.House(ctx)
+	house, err := d.Placing.House(ctx)
 	if err != nil {
 		return err
 	}
 	if house.Revision != ch.Revision {
-		saw, err := d.Store.HouseAt(ctx, house, ch.Revision)
+		saw, err := d.Placing.HouseAt(ctx, house, ch.Revision)
 		if err != nil {
 			return err
 		}
@@ -255,20 +255,20 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 		return refused(c, found)
 	}
 	ctx := c.Request().Context()
-	house, err := d.Store.House(ctx)
+	house, err := d.Placing.House(ctx)
 	if err != nil {
 		return err
 	}
 	// The terms are no part of this change: they stay as its maker saw them.
-	if house, err = d.Store.HouseAt(ctx, house, ch.Revision); err != nil {
+	if house, err = d.Placing.HouseAt(ctx, house, ch.Revision); err != nil {
 		return err
 	}
 	house.Settings = next
-	var atOnce *store.AtOnce
+	var atOnce *placing.AtOnce
 	if ch.AtOnce {
-		atOnce = &store.AtOnce{By: d.Who(c).Account, Job: placing.CarryArgs{}}
+		atOnce = &placing.AtOnce{By: d.Who(c).Account, Job: placing.CarryArgs{}}
 	}
-	others, err := d.Store.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, atOnce)
+	others, err := d.Placing.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, atOnce)
 	if err != nil {
 		return toldOf(c, err, ofHouse, "")
 	}
@@ -276,7 +276,7 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 	if ch.AtOnce {
 		// Most houses are done with the first part; the job does the rest, and this, too,
 		// where it fails here.
-		if _, err := d.Store.CarryOn(ctx); err != nil {
+		if _, err := d.Placing.CarryOn(ctx); err != nil {
 			d.Log.WarnContext(ctx, "a change of house style is left to its job", "error", err)
 		}
 		done, err := d.carrying(ctx)
@@ -290,13 +290,13 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 
 // houseNamed says a part of house style in words.
 func houseNamed(part string) string {
-	if key := store.SettingOf(part); key != "" {
+	if key := placing.SettingOf(part); key != "" {
 		return setting.Named([]setting.Key{key})
 	}
 	return map[string]string{"budget": "the limit for page 1", "sites": "the websites"}[part]
 }
 
-func checkedHouse(h store.House) error {
+func checkedHouse(h placing.House) error {
 	if found := setting.Check(h.Settings, 0); len(found) > 0 {
 		return errRefused(found)
 	}
@@ -308,7 +308,7 @@ func checkedHouse(h store.House) error {
 
 // answerHouseNow answers with house style as it is in force.
 func (d *Desk) answerHouseNow(c *echo.Context, said, notice string) error {
-	house, err := d.Store.HouseStyle(c.Request().Context())
+	house, err := d.Placing.HouseStyle(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -327,7 +327,7 @@ func (d *Desk) houseCarry(c *echo.Context) error {
 		return err
 	}
 	if now == nil {
-		return store.ErrNotFound
+		return database.ErrNotFound
 	}
 	return c.JSON(http.StatusOK, struct {
 		carry
@@ -340,7 +340,7 @@ func (d *Desk) redoHouse(c *echo.Context) error { return d.moveHouse(c, 1) }
 
 // moveHouse goes back or forward in house style itself. Drafts follow.
 func (d *Desk) moveHouse(c *echo.Context, way int) error {
-	return d.moveInForce(c, way, ofHouse, d.Store.MoveHouse, func() error {
+	return d.moveInForce(c, way, ofHouse, d.Placing.MoveHouse, func() error {
 		said := map[int]string{-1: "House style is as it was before; drafts follow.", 1: "House style is as it was again; drafts follow."}[way]
 		return d.answerHouseNow(c, said, "")
 	})
@@ -359,16 +359,16 @@ func (d *Desk) changeTerms(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "terms").Wrap(err)
 	}
 	ctx := c.Request().Context()
-	house, err := d.Store.House(ctx)
+	house, err := d.Placing.House(ctx)
 	if err != nil {
 		return err
 	}
 	// The settings are no part of this change: they stay as its maker saw them.
-	if house, err = d.Store.HouseAt(ctx, house, t.Revision); err != nil {
+	if house, err = d.Placing.HouseAt(ctx, house, t.Revision); err != nil {
 		return err
 	}
 	house.Terms, house.Sites = proof.Terms{Budget: t.Budget}, t.Sites
-	others, err := d.Store.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, nil)
+	others, err := d.Placing.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, nil)
 	if err != nil {
 		return toldOf(c, err, ofHouse, "")
 	}

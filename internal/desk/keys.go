@@ -10,13 +10,13 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/embed"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 )
 
 // keysData is the data of the screen of signing keys. Secret is shown once,
 // right after its key was made.
 type keysData struct {
-	Keys    []store.SigningKey
+	Keys    []placing.SigningKey
 	Secret  string
 	New     int64
 	Trouble string
@@ -29,7 +29,7 @@ func (d *Desk) signingKeys(c *echo.Context) error { return d.sendKeys(c, http.St
 
 func (d *Desk) sendKeys(c *echo.Context, status int, v keysData) error {
 	var err error
-	if v.Keys, err = d.Store.SigningKeys(c.Request().Context()); err != nil {
+	if v.Keys, err = d.Placing.SigningKeys(c.Request().Context()); err != nil {
 		return err
 	}
 	v.Public = d.PublicURL
@@ -41,7 +41,7 @@ func (d *Desk) addSigningKey(c *echo.Context) error {
 	if name == "" || len([]rune(name)) > mostKeyName {
 		return d.sendKeys(c, http.StatusUnprocessableEntity, keysData{Trouble: "Name who signs with it, in at most 80 letters. No key was made."})
 	}
-	k, err := d.Store.AddSigningKey(c.Request().Context(), name)
+	k, err := d.Placing.AddSigningKey(c.Request().Context(), name)
 	if err != nil {
 		return err
 	}
@@ -53,7 +53,7 @@ func (d *Desk) withdrawSigningKey(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Store.WithdrawSigningKey(c.Request().Context(), id); err != nil {
+	if err := d.Placing.WithdrawSigningKey(c.Request().Context(), id); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/signing-keys")
@@ -75,8 +75,8 @@ func (d *Desk) setRecord(c *echo.Context) error {
 	if said := embed.CheckRecord(sent.Record); said != "" {
 		return c.JSON(http.StatusUnprocessableEntity, problem{said + " The earlier one is kept."})
 	}
-	err = d.Store.SetRecord(c.Request().Context(), id, sent.Record)
-	if errors.Is(err, store.ErrTaken) {
+	err = d.Placing.SetRecord(c.Request().Context(), id, sent.Record)
+	if errors.Is(err, placing.ErrTaken) {
 		return c.JSON(http.StatusUnprocessableEntity, problem{"Another placement belongs to that record. The earlier one is kept."})
 	}
 	if err != nil {

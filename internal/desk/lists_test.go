@@ -13,7 +13,7 @@ import (
 
 	"incipit/internal/core/collection"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -21,7 +21,7 @@ import (
 // A list that is longer than its screen says so and leads to the rest.
 func TestListsSayTheirParts(t *testing.T) {
 	h := testkit.Open(t)
-	_, err := h.Store.Pool.Exec(t.Context(), `
+	_, err := h.DB.Pool.Exec(t.Context(), `
 		INSERT INTO documents (title) SELECT 'Report ' || n FROM generate_series(1, 120) n;
 		INSERT INTO editions (document_id, number, sha256, bytes, file_name, blob_key, pages, pages_known, state, measured, sheets)
 		SELECT id, 1, 'sha' || id, 7, 'r.pdf', 'files/' || id, 1, 1, 'ready', true, '[{"width":595,"height":842,"label":"1"}]' FROM documents;
@@ -72,12 +72,12 @@ func TestTitlesAreKeptApart(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "trail-map.pdf")
 	title := "دليل المستنقع (2027)"
-	require.NoError(t, h.Store.Retitle(t.Context(), d.ID, title))
-	_, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	require.NoError(t, h.Library.Retitle(t.Context(), d.ID, title))
+	_, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
-	_, err = h.Store.AddWebPage(t.Context(), "", webpage.New(title), "Maren Oakes")
+	_, err = h.Publishing.AddWebPage(t.Context(), "", webpage.New(title), "Maren Oakes")
 	require.NoError(t, err)
-	_, err = h.Store.AddCollection(t.Context(), collection.New(title))
+	_, err = h.Publishing.AddCollection(t.Context(), collection.New(title))
 	require.NoError(t, err)
 	c := h.Editor(t)
 	for _, path := range []string{"/documents", "/placements", "/web-pages", "/collections"} {

@@ -7,7 +7,8 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
-	"incipit/internal/store"
+	"incipit/internal/database"
+	"incipit/internal/nouns"
 )
 
 // Known is where a check of a web page asks about placements, collections and
@@ -15,12 +16,12 @@ import (
 // must not be taken for a document that is not there.
 type Known struct {
 	ctx    context.Context //nolint:containedctx // of one check
-	store  *store.Store
+	kept   nouns.All
 	Failed error
 }
 
 // Know makes it for one check.
-func Know(ctx context.Context, s *store.Store) *Known { return &Known{ctx: ctx, store: s} }
+func Know(ctx context.Context, s nouns.All) *Known { return &Known{ctx: ctx, kept: s} }
 
 // In has a check ask here.
 func (k *Known) In(w embed.Where) embed.Where {
@@ -29,43 +30,43 @@ func (k *Known) In(w embed.Where) embed.Where {
 		return p, k.there(err)
 	}
 	w.Gathers = func(key string) bool {
-		_, err := k.store.CollectionByKey(k.ctx, key)
+		_, err := k.kept.Publishing.CollectionByKey(k.ctx, key)
 		return k.there(err)
 	}
 	w.Record = func(record string) (string, bool) {
-		p, err := k.store.PlacementByRecord(k.ctx, record)
+		p, err := k.kept.Placing.PlacementByRecord(k.ctx, record)
 		return p.Key, k.there(err)
 	}
 	return w
 }
 
 func (k *Known) there(err error) bool {
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, database.ErrNotFound) {
 		k.Failed = errors.Join(k.Failed, err)
 	}
 	return err == nil
 }
 
 func (k *Known) placed(key string) (embed.Placed, error) {
-	p, err := k.store.PlacementByKey(k.ctx, key)
+	p, err := k.kept.Placing.PlacementByKey(k.ctx, key)
 	if err != nil {
 		return embed.Placed{}, err
 	}
-	d, err := k.store.Document(k.ctx, p.DocumentID)
+	d, err := k.kept.Library.Document(k.ctx, p.DocumentID)
 	if err != nil {
 		return embed.Placed{}, err
 	}
 	out := embed.Placed{Title: d.Title}
-	v, err := k.store.PublishedVersion(k.ctx, p)
-	if errors.Is(err, store.ErrNotFound) {
+	v, err := k.kept.Placing.PublishedVersion(k.ctx, p)
+	if errors.Is(err, database.ErrNotFound) {
 		// A placement that has versions was published once.
-		out.Withdrawn, err = k.store.WasPublished(k.ctx, p.ID)
+		out.Withdrawn, err = k.kept.Placing.WasPublished(k.ctx, p.ID)
 		return out, err
 	}
 	if err != nil {
 		return out, err
 	}
-	e, err := k.store.Edition(k.ctx, v.EditionID)
+	e, err := k.kept.Library.Edition(k.ctx, v.EditionID)
 	if err != nil {
 		return out, err
 	}

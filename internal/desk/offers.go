@@ -9,19 +9,19 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/publishing"
 )
 
 // byTitle puts what is offered in the order in which somebody looks for it.
-func byTitle(o store.Offers, err error) (store.Offers, error) {
-	slices.SortFunc(o.Rows, func(a, b store.Offer) int { return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID)) })
+func byTitle(o publishing.Offers, err error) (publishing.Offers, error) {
+	slices.SortFunc(o.Rows, func(a, b publishing.Offer) int { return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID)) })
 	return o, err
 }
 
 // offered answers with what is offered of a kind, by words of its title.
 func (d *Desk) offered(c *echo.Context) error {
-	of := map[string]func(context.Context, string, ...int64) (store.Offers, error){
-		"placements": d.Store.OfferedPlacements, "collections": d.Store.OfferedCollections, "pages": d.Store.OfferedPages,
+	of := map[string]func(context.Context, string, ...int64) (publishing.Offers, error){
+		"placements": d.Publishing.OfferedPlacements, "collections": d.Publishing.OfferedCollections, "pages": d.Publishing.OfferedPages,
 	}[c.Param("kind")]
 	words := c.QueryParam("find")
 	if of == nil || len(words) > mostFind {

@@ -2,12 +2,11 @@ package desk
 
 import (
 	"fmt"
+	"incipit/internal/database"
 	"net/url"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
-
-	"incipit/internal/store"
 )
 
 // paging is what a list says below itself: how many there are, and the way to the rest.
@@ -28,7 +27,7 @@ func below(c *echo.Context) int64 {
 	return n
 }
 
-func pagingOf[T any](c *echo.Context, p store.Page[T]) paging {
+func pagingOf[T any](c *echo.Context, p database.Page[T]) paging {
 	q := url.Values{}
 	if words := c.QueryParam("find"); words != "" {
 		q.Set("find", words)

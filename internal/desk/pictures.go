@@ -29,7 +29,7 @@ func (d *Desk) addPicture(c *echo.Context) error {
 		if runes := []rune(name); len(runes) > 120 {
 			name = string(runes[:120])
 		}
-		p, err := picture.Take(r.Context(), d.Intake.Engine, d.Store, d.Blobs, name, part)
+		p, err := picture.Take(r.Context(), d.Intake.Engine, d.Publishing, d.Blobs, name, part)
 		if errors.Is(err, picture.ErrTooLarge) || errors.Is(err, picture.ErrNoImage) {
 			return c.JSON(http.StatusUnprocessableEntity, problem{err.Error()})
 		}

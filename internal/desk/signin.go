@@ -11,9 +11,9 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"incipit/internal/account"
 	"incipit/internal/core/share"
-	"incipit/internal/store"
+	"incipit/internal/database"
+	"incipit/internal/people"
 )
 
 // entry is the sign-in and the set-up form.
@@ -55,14 +55,14 @@ func (d *Desk) signIn(c *echo.Context) error {
 	f := entry{Next: inside(c.FormValue("next")), Email: c.FormValue("email")}
 	a, err := d.Accounts.SignIn(c.Request().Context(), f.Email, c.FormValue("password"), share.Origin(c.Request().Context()), d.device(c))
 	switch {
-	case errors.Is(err, account.ErrWrong):
+	case errors.Is(err, people.ErrWrong):
 		f.Problem = "This e-mail address and password do not go together. Please try again."
 		return d.send(c, http.StatusUnprocessableEntity, "signin", "Sign in", f)
-	case errors.Is(err, account.ErrPaused):
+	case errors.Is(err, people.ErrPaused):
 		f.Problem = "There were too many attempts. Sign-in pauses for 15 minutes; then try again. A device on which you have signed in before is not held up by what others try."
 		c.Response().Header().Set("Retry-After", "900")
 		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
-	case errors.Is(err, account.ErrBusy):
+	case errors.Is(err, people.ErrBusy):
 		f.Problem = "Very many people try to sign in at this moment. Nothing is wrong with what you typed; try again in a minute."
 		c.Response().Header().Set("Retry-After", "60")
 		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
@@ -74,23 +74,23 @@ func (d *Desk) signIn(c *echo.Context) error {
 
 // enter begins a session: under a new token, so that one planted before does
 // not become an editor's. The device is known from then on.
-func (d *Desk) enter(c *echo.Context, a store.Account, next string) error {
+func (d *Desk) enter(c *echo.Context, a people.Account, next string) error {
 	ctx := c.Request().Context()
 	if err := d.Sessions.RenewToken(ctx); err != nil {
 		return err
 	}
 	d.Sessions.Put(ctx, accountKey, a.ID)
-	err := d.Store.NoteSignIn(ctx, store.SignIn{AccountID: a.ID, Session: d.session(c), Agent: agent(c.Request().UserAgent())})
+	err := d.People.NoteSignIn(ctx, people.SignIn{AccountID: a.ID, Session: d.session(c), Agent: agent(c.Request().UserAgent())})
 	if err != nil {
 		return err
 	}
 	device := d.device(c)
 	if device == "" {
-		if device, err = account.Device(); err != nil {
+		if device, err = people.Device(); err != nil {
 			return err
 		}
 	}
-	if err := d.Store.KnowDevice(ctx, a.ID, device); err != nil {
+	if err := d.People.KnowDevice(ctx, a.ID, device); err != nil {
 		return err
 	}
 	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/sign-in", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: d.Secure, SameSite: http.SameSiteLaxMode})
@@ -111,7 +111,7 @@ func (d *Desk) session(c *echo.Context) string {
 func (d *Desk) signOut(c *echo.Context) error {
 	ctx := c.Request().Context()
 	if session := d.session(c); session != "" {
-		if err := d.Store.EndSession(ctx, session); err != nil {
+		if err := d.People.EndSession(ctx, session); err != nil {
 			return err
 		}
 	}
@@ -122,19 +122,19 @@ func (d *Desk) signOut(c *echo.Context) error {
 }
 
 func (d *Desk) setUpForm(c *echo.Context) error {
-	open, err := d.Store.SetupOpen(c.Request().Context(), c.Param("token"))
+	open, err := d.People.SetupOpen(c.Request().Context(), c.Param("token"))
 	if err != nil {
 		return err
 	}
 	if !open {
-		return store.ErrNotFound
+		return database.ErrNotFound
 	}
 	return d.send(c, http.StatusOK, "setup", "Set up Incipit", entry{Token: c.Param("token")})
 }
 
 func (d *Desk) setUp(c *echo.Context) error {
 	f := entry{Token: c.Param("token"), Name: c.FormValue("name"), Email: c.FormValue("email")}
-	if f.Problem = account.CheckNew(f.Name, f.Email, c.FormValue("password")); f.Problem != "" {
+	if f.Problem = people.CheckNew(f.Name, f.Email, c.FormValue("password")); f.Problem != "" {
 		return d.send(c, http.StatusUnprocessableEntity, "setup", "Set up Incipit", f)
 	}
 	a, err := d.Accounts.SetUp(c.Request().Context(), f.Token, f.Name, f.Email, c.FormValue("password"))
@@ -146,7 +146,7 @@ func (d *Desk) setUp(c *echo.Context) error {
 
 // newPasswordForm is the form behind a one-time address for a new password.
 func (d *Desk) newPasswordForm(c *echo.Context) error {
-	a, err := d.Store.PasswordOffer(c.Request().Context(), c.Param("token"))
+	a, err := d.People.PasswordOffer(c.Request().Context(), c.Param("token"))
 	if err != nil {
 		return err
 	}
@@ -155,11 +155,11 @@ func (d *Desk) newPasswordForm(c *echo.Context) error {
 
 func (d *Desk) newPassword(c *echo.Context) error {
 	ctx := c.Request().Context()
-	a, err := d.Store.PasswordOffer(ctx, c.Param("token"))
+	a, err := d.People.PasswordOffer(ctx, c.Param("token"))
 	if err != nil {
 		return err
 	}
-	if said := account.CheckPassword(c.FormValue("password")); said != "" {
+	if said := people.CheckPassword(c.FormValue("password")); said != "" {
 		return d.send(c, http.StatusUnprocessableEntity, "newpassword", "Choose a password", entry{Token: c.Param("token"), Email: a.Email, Name: a.Name, Problem: said})
 	}
 	if a, err = d.Accounts.UseOffer(ctx, c.Param("token"), c.FormValue("password")); err != nil {

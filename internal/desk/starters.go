@@ -11,7 +11,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/starter"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 )
 
 // startersView is the data of the starters screen of one placement.
@@ -96,7 +96,7 @@ func (d *Desk) start(c *echo.Context) error {
 	if !ok {
 		return echo.NewHTTPError(http.StatusBadRequest, "starter")
 	}
-	start := store.Start{Starter: begun.Name, Reason: "Chosen by hand."}
+	start := placing.Start{Starter: begun.Name, Reason: "Chosen by hand."}
 	return d.redraft(c, asked.Revision, func(v benchView, current, house setting.Settings) (redrafted, error) {
 		if chosen := starter.Choose(starterFacts(v.Edition)); chosen.Name == begun.Name {
 			start.Reason = chosen.Reason

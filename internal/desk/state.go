@@ -18,13 +18,14 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
 	"incipit/internal/core/starter"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/press"
-	"incipit/internal/store"
 )
 
 // benchView is the data of the bench.
 type benchView struct {
-	store.Whole
+	placing.Whole
 	Panel    panel
 	State    state
 	StandIn  string
@@ -62,8 +63,8 @@ type state struct {
 	Problems  map[setting.Key]string `json:"problems"`
 	Pages     int                    `json:"pages"`
 	Words     map[setting.Key]string `json:"words"`
-	Refused   []store.RefusedSite    `json:"refused"` // websites that were refused and still are
-	Stands    []store.SeenPage       `json:"stands"`  // web pages on which readers met it
+	Refused   []placing.RefusedSite  `json:"refused"` // websites that were refused and still are
+	Stands    []placing.SeenPage     `json:"stands"`  // web pages on which readers met it
 	Verdict   proof.Verdict          `json:"verdict"` // over all screens
 	Musts     []proof.Elsewhere      `json:"musts"`   // that are asked about before publishing
 	Behind    []string               `json:"behind"`  // those whose code keeps the room of earlier settings
@@ -100,7 +101,7 @@ func imagesOf(v benchView) string {
 	return address.Stage(v.Placement.ID) + "/page/" + v.Edition.SHA256[:16]
 }
 
-func begunAs(d store.Draft) begun {
+func begunAs(d placing.Draft) begun {
 	named, _ := starter.Named(d.Starter)
 	return begun{starter.Choice{Name: d.Starter, Reason: d.Reason}, named.Title}
 }
@@ -125,7 +126,7 @@ const mostDrawn = 8
 
 // stands is where the stage stands: a screen on one of the sites.
 type stands struct {
-	house  store.House
+	house  placing.House
 	site   int
 	screen proof.Screen
 }
@@ -133,7 +134,7 @@ type stands struct {
 // standsAt reads what the stage shows from a request: a web page's width or a
 // column's, the height of the window, the site. What is missing or out of
 // bounds is a laptop's.
-func (d *Desk) standsAt(c *echo.Context, house store.House) (stands, error) {
+func (d *Desk) standsAt(c *echo.Context, house placing.House) (stands, error) {
 	at := stands{house: house}
 	if i, err := strconv.Atoi(c.QueryParam("site")); err == nil && i >= 0 && i < len(house.Sites) {
 		at.site = i
@@ -177,19 +178,19 @@ func (d *Desk) subject(ctx context.Context, id int64) (benchView, error) {
 	v := benchView{StandIn: d.StandIn, Starters: starter.All(),
 		Bounds: bounds{proof.MinColumn, proof.MaxColumn, proof.MinPage, proof.MaxPage, proof.CurveFrom, proof.CurveTo}}
 	var err error
-	v.Whole, err = d.Store.Whole(ctx, id)
+	v.Whole, err = d.Placing.Whole(ctx, id)
 	return v, err
 }
 
 // factsFor are the facts that a proof goes by.
-func (d *Desk) factsFor(v store.Whole, s setting.Settings) (proof.Facts, error) {
+func (d *Desk) factsFor(v placing.Whole, s setting.Settings) (proof.Facts, error) {
 	f := v.Edition.ProofFacts()
 	var err error
 	f.Shell, err = d.Shell(v.Document.Title, s, v.Edition)
 	return f, err
 }
 
-func starterFacts(e store.Edition) starter.Facts {
+func starterFacts(e library.Edition) starter.Facts {
 	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields),
 		Opening: starter.Opening{Page: e.Facts.Opening.Page, Zoom: e.Facts.Opening.Zoom, Layout: e.Facts.Opening.Layout,
 			Direction: e.Facts.Opening.Direction},
@@ -222,7 +223,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 		ID: p.ID, Revision: draft.Revision, OfHouse: at.house.Revision, Undo: draft.Undo, Redo: draft.Redo, Settings: settings,
 		Own: setting.Diff(at.house.Settings, settings).Keys(), House: words(at.house.Settings), Words: words(settings),
 		Unseen: []setting.Change{}, Behind: []string{}, Problems: map[setting.Key]string{}, Facts: factsOf(v.Edition),
-		Examining: v.Edition.State == store.Examining || (v.Edition.State == store.Ready && !v.Edition.Measured),
+		Examining: v.Edition.State == library.Examining || (v.Edition.State == library.Ready && !v.Edition.Measured),
 		Style:     frame.CSS(settings, f.Pages), Address: d.PublicURL + address.Reader(p.Key), Pages: f.Pages.Count(),
 		Screen: at.screen, Site: at.site, Sites: at.house.Sites, View: views[0], Left: frame.Left(settings, views[0].Box.Width,
 			at.screen.Column), Line: lineWords(views[0].Weight),
@@ -239,12 +240,12 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 	if s.Code, err = embed.Code(settings, embed.Subject{Address: s.Address, Title: v.Document.Title, Pages: f.Pages}); err != nil {
 		return state{}, err
 	}
-	refused, err := d.Store.RefusedSites(ctx, p.ID)
+	refused, err := d.Placing.RefusedSites(ctx, p.ID)
 	if err != nil {
 		return state{}, err
 	}
-	s.Refused = slices.DeleteFunc(refused, func(r store.RefusedSite) bool { return settings.Sites.Allows(r.Origin) })
-	pages, widths, err := d.Store.Seen(ctx, p.ID)
+	s.Refused = slices.DeleteFunc(refused, func(r placing.RefusedSite) bool { return settings.Sites.Allows(r.Origin) })
+	pages, widths, err := d.Placing.Seen(ctx, p.ID)
 	if err != nil {
 		return state{}, err
 	}
@@ -259,7 +260,7 @@ func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) 
 
 // behind lists the pages whose code was pasted before the size was changed, as viewers
 // told of the room they had. Our own pages follow by themselves.
-func (d *Desk) behind(seen []store.SeenPage, published setting.Settings, pages frame.Pages) []string {
+func (d *Desk) behind(seen []placing.SeenPage, published setting.Settings, pages frame.Pages) []string {
 	out := []string{}
 	for _, p := range seen {
 		if !strings.HasPrefix(p.Page, d.PublicURL+"/") && !frame.Held(published, pages, float64(p.RoomWidth), float64(p.RoomHeight)) {

@@ -14,8 +14,8 @@ import (
 	"incipit/internal/core/address"
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
+	"incipit/internal/database"
 	"incipit/internal/site"
-	"incipit/internal/store"
 )
 
 // How a placement stands on a web page: the ways, each with its settings, its
@@ -81,7 +81,7 @@ func (d *Desk) ways(c *echo.Context) error {
 	}
 	out.Guarded = settings.Guarded
 	out.Pinned = embed.Pinned(d.PublicURL, d.Script.Name, d.Script.Integrity)
-	pictures, all, err := d.Store.OfferedPictures(c.Request().Context())
+	pictures, all, err := d.Publishing.OfferedPictures(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -120,14 +120,14 @@ func (d *Desk) written(c *echo.Context, v benchView) (embed.Choice, string, stri
 	}
 	if id := c.QueryParam("picture"); choice.Way == embed.Cover && id != "" {
 		n, _ := strconv.ParseInt(id, 10, 64) // no number is no picture
-		p, err := d.Store.Picture(ctx, n)
-		if errors.Is(err, store.ErrNotFound) {
+		p, err := d.Publishing.Picture(ctx, n)
+		if errors.Is(err, database.ErrNotFound) {
 			return choice, "", "That picture is not here any more. Choose another one.", nil
 		}
 		if err != nil {
 			return choice, "", "", err
 		}
-		if err := d.Store.GiveOut(ctx, p.ID); err != nil {
+		if err := d.Publishing.GiveOut(ctx, p.ID); err != nil {
 			return choice, "", "", err
 		}
 		choice.Own = &embed.OwnPicture{Address: d.PublicURL + site.PictureAt(p, p.Widths[0]), Width: p.Width, Height: p.Height}

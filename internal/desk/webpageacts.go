@@ -13,7 +13,8 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
 	"incipit/internal/draft"
-	"incipit/internal/store"
+	"incipit/internal/placing"
+	"incipit/internal/publishing"
 )
 
 // conflict is an act that would have gone over what somebody else did. Mine is
@@ -53,7 +54,7 @@ func (d *Desk) act(c *echo.Context) error {
 
 func (d *Desk) rewrite(c *echo.Context, id, seen int64, a webpage.Act, over bool) error {
 	notice := ""
-	err := d.Store.Rewrite(c.Request().Context(), id, seen, maker(c), func(r store.Rewritten) (webpage.Page, error) {
+	err := d.Publishing.Rewrite(c.Request().Context(), id, seen, maker(c), func(r publishing.Rewritten) (webpage.Page, error) {
 		now := r.Now
 		if now.Revision != seen {
 			made, touched := now, r.Saw == nil
@@ -109,7 +110,7 @@ func (d *Desk) pullOnPage(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "pull")
 	}
 	ctx := c.Request().Context()
-	now, err := d.Store.WebPageDraft(ctx, id)
+	now, err := d.Publishing.WebPageDraft(ctx, id)
 	if err != nil {
 		return err
 	}
@@ -148,7 +149,7 @@ func (d *Desk) movePage(c *echo.Context, way int) error {
 	if err != nil {
 		return err
 	}
-	err = d.Store.MoveWebPage(c.Request().Context(), id, seen, maker(c), way)
+	err = d.Publishing.MoveWebPage(c.Request().Context(), id, seen, maker(c), way)
 	if err != nil {
 		return toldOf(c, err, ofPage, again[way])
 	}
@@ -193,7 +194,7 @@ func (d *Desk) publishPage(c *echo.Context) error {
 	if said := plan.Check(time.Now()); said != "" {
 		return c.JSON(http.StatusUnprocessableEntity, problem{said + " Nothing was published."})
 	}
-	err = d.Store.PublishWebPage(c.Request().Context(), id, sent.Revision, maker(c), plan)
+	err = d.Publishing.PublishWebPage(c.Request().Context(), id, sent.Revision, maker(c), plan)
 	if err != nil {
 		return toldOf(c, err, ofPage, "publish")
 	}
@@ -209,8 +210,8 @@ func (d *Desk) withdrawPage(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = d.Store.WithdrawWebPage(c.Request().Context(), id, saw.Version, maker(c))
-	if errors.Is(err, store.ErrStale) {
+	err = d.Publishing.WithdrawWebPage(c.Request().Context(), id, saw.Version, maker(c))
+	if errors.Is(err, placing.ErrStale) {
 		return told(c, errAnew)
 	}
 	if err != nil {
@@ -224,7 +225,7 @@ func (d *Desk) dropPlans(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Store.DropPlans(c.Request().Context(), id); err != nil {
+	if err := d.Publishing.DropPlans(c.Request().Context(), id); err != nil {
 		return err
 	}
 	return d.answerPage(c, id, "")
@@ -247,8 +248,8 @@ func (d *Desk) setPath(c *echo.Context) error {
 	if said := webpage.CheckPath(typed); typed != "" && sent.Path == "" {
 		return c.JSON(http.StatusUnprocessableEntity, problem{said + " The earlier address is kept."})
 	}
-	err = d.Store.SetPath(c.Request().Context(), id, sent.Path)
-	if errors.Is(err, store.ErrTaken) {
+	err = d.Publishing.SetPath(c.Request().Context(), id, sent.Path)
+	if errors.Is(err, publishing.ErrTaken) {
 		return c.JSON(http.StatusUnprocessableEntity, problem{"Another page has that address. The earlier one is kept."})
 	}
 	if err != nil {

@@ -7,17 +7,17 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/webpage"
+	"incipit/internal/publishing"
 	"incipit/internal/site"
-	"incipit/internal/store"
 )
 
 // pageData is the data of the screen.
 type pageData struct {
 	State       pageState
-	Documents   store.Offers
+	Documents   publishing.Offers
 	Pictures    []pictureChoice
 	AllPictures int // of which these are the latest
-	Collections store.Offers
+	Collections publishing.Offers
 }
 
 type pictureChoice struct {
@@ -28,7 +28,7 @@ type pictureChoice struct {
 	Height int    `json:"height"`
 }
 
-func pictureOf(p store.Picture) pictureChoice {
+func pictureOf(p publishing.Picture) pictureChoice {
 	return pictureChoice{p.ID, p.Name, site.PictureAt(p, p.Widths[0]), p.Width, p.Height}
 }
 
@@ -42,17 +42,17 @@ func (d *Desk) webPage(c *echo.Context) error {
 	if v.State, err = d.pageStateOf(c, id, nil); err != nil {
 		return err
 	}
-	if v.Documents, err = byTitle(d.Store.OfferedPlacements(ctx, "", usedOn(v.State.Page, webpage.Placement)...)); err != nil {
+	if v.Documents, err = byTitle(d.Publishing.OfferedPlacements(ctx, "", usedOn(v.State.Page, webpage.Placement)...)); err != nil {
 		return err
 	}
-	var pictures []store.Picture
-	if pictures, v.AllPictures, err = d.Store.OfferedPictures(ctx); err != nil {
+	var pictures []publishing.Picture
+	if pictures, v.AllPictures, err = d.Publishing.OfferedPictures(ctx); err != nil {
 		return err
 	}
 	for _, p := range pictures {
 		v.Pictures = append(v.Pictures, pictureOf(p))
 	}
-	if v.Collections, err = byTitle(d.Store.OfferedCollections(ctx, "", usedOn(v.State.Page, webpage.Collection)...)); err != nil {
+	if v.Collections, err = byTitle(d.Publishing.OfferedCollections(ctx, "", usedOn(v.State.Page, webpage.Collection)...)); err != nil {
 		return err
 	}
 	return d.send(c, http.StatusOK, "webpage", v.State.Page.Title, v)
@@ -73,7 +73,7 @@ func (d *Desk) webPageStep(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	step, err := d.Store.WebPageDraft(c.Request().Context(), id)
+	step, err := d.Publishing.WebPageDraft(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
@@ -89,13 +89,13 @@ func (d *Desk) preview(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	if n, err := strconv.Atoi(c.QueryParam("version")); err == nil {
-		v, err := d.Store.WebPageVersionAt(ctx, id, n)
+		v, err := d.Publishing.WebPageVersionAt(ctx, id, n)
 		if err != nil {
 			return err
 		}
 		return d.Site.Preview(c, id, v.Content)
 	}
-	step, err := d.Store.WebPageDraft(ctx, id)
+	step, err := d.Publishing.WebPageDraft(ctx, id)
 	if err != nil {
 		return err
 	}

@@ -85,11 +85,11 @@ func windowOf(c *echo.Context) float64 {
 // pageStateOf reads a page's draft; unsaved shows other content in its place.
 func (d *Desk) pageStateOf(c *echo.Context, id int64, unsaved *webpage.Page) (pageState, error) {
 	ctx := c.Request().Context()
-	p, err := d.Store.WebPage(ctx, id)
+	p, err := d.Publishing.WebPage(ctx, id)
 	if err != nil {
 		return pageState{}, err
 	}
-	step, err := d.Store.WebPageDraft(ctx, id)
+	step, err := d.Publishing.WebPageDraft(ctx, id)
 	if err != nil {
 		return pageState{}, err
 	}
@@ -99,11 +99,11 @@ func (d *Desk) pageStateOf(c *echo.Context, id int64, unsaved *webpage.Page) (pa
 	if unsaved != nil {
 		s.Page = *unsaved
 	}
-	if s.Path, err = d.Store.PathOf(ctx, id); err != nil {
+	if s.Path, err = d.Publishing.PathOf(ctx, id); err != nil {
 		return s, err
 	}
 	s.Address = d.PublicURL + address.Page(s.Path)
-	f, err := d.Store.SiteFrame(ctx)
+	f, err := d.Publishing.SiteFrame(ctx)
 	if err != nil {
 		return s, err
 	}
@@ -121,7 +121,7 @@ func (d *Desk) proofPage(ctx context.Context, s *pageState) error {
 		return err
 	}
 	s.HTML = drawn.HTML
-	house, err := d.Store.House(ctx)
+	house, err := d.Placing.House(ctx)
 	if err != nil {
 		return err
 	}
@@ -163,7 +163,7 @@ func keysOf(p setting.Patch) []setting.Key { return append([]setting.Key{}, p.Ke
 // standingOf says what readers see of a page, what is planned, and in what the
 // draft differs.
 func (d *Desk) standingOf(ctx context.Context, s *pageState) error {
-	turns, err := d.Store.Turns(ctx, s.ID)
+	turns, err := d.Publishing.Turns(ctx, s.ID)
 	if err != nil {
 		return err
 	}
@@ -174,7 +174,7 @@ func (d *Desk) standingOf(ctx context.Context, s *pageState) error {
 	if s.Holds = webpage.Holding(turns, now); s.Holds == 0 {
 		return nil
 	}
-	v, err := d.Store.WebPageVersionAt(ctx, s.ID, s.Holds)
+	v, err := d.Publishing.WebPageVersionAt(ctx, s.ID, s.Holds)
 	if err != nil {
 		return err
 	}
@@ -182,7 +182,7 @@ func (d *Desk) standingOf(ctx context.Context, s *pageState) error {
 	if len(s.Differences) == 0 {
 		return nil
 	}
-	names, err := d.Store.NamesOn(ctx, v.Content, s.Page)
+	names, err := d.Publishing.NamesOn(ctx, v.Content, s.Page)
 	if err != nil {
 		return err
 	}

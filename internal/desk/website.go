@@ -13,13 +13,14 @@ import (
 
 	"incipit/internal/core/address"
 	"incipit/internal/core/webpage"
+	"incipit/internal/people"
+	"incipit/internal/publishing"
 	"incipit/internal/site"
-	"incipit/internal/store"
 )
 
 // listedPage is a page in the list.
 type listedPage struct {
-	store.ListedPage
+	publishing.ListedPage
 	Address     string
 	Differences int
 }
@@ -27,7 +28,7 @@ type listedPage struct {
 // siteData is the data of the list of pages.
 type siteData struct {
 	Pages  []listedPage
-	Offers store.Offers // pages that the navigation can lead to
+	Offers publishing.Offers // pages that the navigation can lead to
 	paging
 	Frame    frameState
 	Spoken   []site.Spoken
@@ -40,7 +41,7 @@ func (d *Desk) webPages(c *echo.Context) error { return d.sitePages(c, http.Stat
 
 func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 	ctx := c.Request().Context()
-	part, err := d.Store.WebPagesBelow(ctx, below(c))
+	part, err := d.Publishing.WebPagesBelow(ctx, below(c))
 	if err != nil {
 		return err
 	}
@@ -61,14 +62,14 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 			linked = append(linked, l.Page)
 		}
 	}
-	if v.Offers, err = byTitle(d.Store.OfferedPages(ctx, "", linked...)); err != nil {
+	if v.Offers, err = byTitle(d.Publishing.OfferedPages(ctx, "", linked...)); err != nil {
 		return err
 	}
 	return d.send(c, status, "webpages", "Web pages", v)
 }
 
 func (d *Desk) addWebPage(c *echo.Context) error {
-	who, _ := c.Get(accountKey).(store.Account)
+	who, _ := c.Get(accountKey).(people.Account)
 	title, typed := c.FormValue("title"), strings.TrimSpace(c.FormValue("path"))
 	path := webpage.PathOf(typed)
 	content := webpage.New(title)
@@ -77,16 +78,16 @@ func (d *Desk) addWebPage(c *echo.Context) error {
 		said = cmp.Or(said, webpage.CheckPath(typed))
 	}
 	if said == "" {
-		p, err := d.Store.AddWebPage(c.Request().Context(), path, content, who.Name)
+		p, err := d.Publishing.AddWebPage(c.Request().Context(), path, content, who.Name)
 		// The first page is where the site begins; others have their address of their title.
-		if errors.Is(err, store.ErrTaken) && typed == "" && webpage.PathOf(title) != "" {
+		if errors.Is(err, publishing.ErrTaken) && typed == "" && webpage.PathOf(title) != "" {
 			path = webpage.PathOf(title)
-			p, err = d.Store.AddWebPage(c.Request().Context(), path, content, who.Name)
+			p, err = d.Publishing.AddWebPage(c.Request().Context(), path, content, who.Name)
 		}
 		if err == nil {
 			return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/web-pages/%d", p.ID))
 		}
-		if !errors.Is(err, store.ErrTaken) {
+		if !errors.Is(err, publishing.ErrTaken) {
 			return err
 		}
 		said = "Another page has that address; choose another one."
@@ -99,7 +100,7 @@ func (d *Desk) removeWebPage(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Store.RemoveWebPage(c.Request().Context(), id); err != nil {
+	if err := d.Publishing.RemoveWebPage(c.Request().Context(), id); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/web-pages")
@@ -116,7 +117,7 @@ func (d *Desk) setFrame(c *echo.Context) error {
 	}
 	sent.Frame.Language = strings.TrimSpace(sent.Frame.Language)
 	sent.Frame.Accent = strings.ToLower(strings.TrimSpace(sent.Frame.Accent))
-	others, err := d.Store.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame, func(next webpage.Frame) error {
+	others, err := d.Publishing.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame, func(next webpage.Frame) error {
 		if said := next.Check(); said != "" {
 			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
 		}
@@ -138,12 +139,12 @@ type frameState struct {
 }
 
 func (d *Desk) frameStateOf(ctx context.Context) (frameState, error) {
-	f, err := d.Store.SiteFrame(ctx)
+	f, err := d.Publishing.SiteFrame(ctx)
 	if err != nil {
 		return frameState{}, err
 	}
 	s := frameState{Revision: f.Revision, Frame: f.Content}
-	s.Undo, s.Redo, err = d.Store.WaysOfSiteFrame(ctx, f)
+	s.Undo, s.Redo, err = d.Publishing.WaysOfSiteFrame(ctx, f)
 	return s, err
 }
 
@@ -161,5 +162,5 @@ func (d *Desk) undoFrame(c *echo.Context) error  { return d.moveFrame(c, -1) }
 func (d *Desk) redoFrame(c *echo.Context) error  { return d.moveFrame(c, 1) }
 
 func (d *Desk) moveFrame(c *echo.Context, way int) error {
-	return d.moveInForce(c, way, ofFrame, d.Store.MoveSiteFrame, func() error { return d.answerFrame(c, "") })
+	return d.moveInForce(c, way, ofFrame, d.Publishing.MoveSiteFrame, func() error { return d.answerFrame(c, "") })
 }

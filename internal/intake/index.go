@@ -11,8 +11,8 @@ import (
 	"incipit/internal/core/find"
 	"incipit/internal/core/share"
 	"incipit/internal/core/textflow"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
-	"incipit/internal/store"
 )
 
 // indexedAtOnce is how many pages are kept in one go: a job that was cut off
@@ -61,12 +61,12 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	if err != nil || !there {
 		return err
 	}
-	if e.State != store.Ready || e.Indexed >= e.Pages {
+	if e.State != library.Ready || e.Indexed >= e.Pages {
 		return nil
 	}
 	learner := textflow.NewLearner()
 	for from := 1; from <= e.Indexed; from += indexedAtOnce {
-		known, err := in.Store.PageTexts(ctx, e.ID, from, min(from+indexedAtOnce-1, e.Indexed))
+		known, err := in.Library.PageTexts(ctx, e.ID, from, min(from+indexedAtOnce-1, e.Indexed))
 		if err != nil {
 			return err
 		}
@@ -82,7 +82,7 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	slow := 0
 	for from := e.Indexed + 1; from <= e.Pages; from += indexedAtOnce {
 		to := min(from+indexedAtOnce-1, e.Pages)
-		var texts []store.PageText
+		var texts []library.PageText
 		for page := from; page <= to; page++ {
 			var layer pdf.Layer
 			var err error
@@ -98,20 +98,20 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 			}
 			layer.Runs = textflow.InOrder(FlowPage(e, page, layer))
 			learner.Add(FlowPage(e, page, layer))
-			packed, err := store.PackLayer(layer)
+			packed, err := library.PackLayer(layer)
 			if err != nil {
 				return err
 			}
 			plain := find.Of(layer.Runs).Plain()
-			texts = append(texts, store.PageText{EditionID: e.ID, Page: page, Plain: plain, Folded: find.Fold(plain), Layer: packed})
+			texts = append(texts, library.PageText{EditionID: e.ID, Page: page, Plain: plain, Folded: find.Fold(plain), Layer: packed})
 		}
 		// The style comes before the last pages: who sees them all indexed has it.
 		if to == e.Pages {
-			if err := in.Store.KeepFlow(ctx, e.ID, learner.Style()); err != nil {
+			if err := in.Library.KeepFlow(ctx, e.ID, learner.Style()); err != nil {
 				return err
 			}
 		}
-		if err := in.Store.KeepTexts(ctx, e.ID, texts, to); err != nil {
+		if err := in.Library.KeepTexts(ctx, e.ID, texts, to); err != nil {
 			return err
 		}
 	}
@@ -122,7 +122,7 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 const mostEntries = 200
 
 // FlowPage is a page of an edition as the text view needs it.
-func FlowPage(e store.Edition, page int, layer pdf.Layer) textflow.Page {
+func FlowPage(e library.Edition, page int, layer pdf.Layer) textflow.Page {
 	s := e.AllSheets()[page-1]
 	p := textflow.Page{Number: page, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links,
 		Blocks: layer.Blocks, Figures: layer.Figures}

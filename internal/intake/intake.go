@@ -22,18 +22,20 @@ import (
 	"incipit/internal/blob"
 	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
+	"incipit/internal/database"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
 	"incipit/internal/pdf"
-	"incipit/internal/store"
 )
 
 // Intake receives files.
 type Intake struct {
-	Store    *store.Store
+	nouns.All
 	Blobs    *blob.Store
 	Engine   pdf.Engine
 	MaxBytes int64
 	// Leases keep two processes from the same job; nil where there is only one.
-	Leases *store.Leases
+	Leases *database.Leases
 }
 
 // FilesPrefix is the prefix of the keys that files are kept under.
@@ -41,7 +43,7 @@ const FilesPrefix = "files/"
 
 // Receive takes a file that somebody names. A *pdf.Problem says why a file is
 // refused.
-func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int64) (store.Document, store.Edition, error) {
+func (in *Intake) Receive(ctx context.Context, name string, r io.Reader, by int64) (library.Document, library.Edition, error) {
 	return in.ReceiveLocked(ctx, name, r, by, "")
 }
 
@@ -64,10 +66,10 @@ func headOf(r io.Reader) ([]byte, error) {
 
 // ReceiveLocked takes a file that may ask for a password. The password opens it
 // now, to count and measure its pages; it is not kept.
-func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (store.Document,
-	store.Edition, error) {
-	none := func(err error) (store.Document, store.Edition, error) {
-		return store.Document{}, store.Edition{}, err
+func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (library.Document,
+	library.Edition, error) {
+	none := func(err error) (library.Document, library.Edition, error) {
+		return library.Document{}, library.Edition{}, err
 	}
 	head, err := headOf(r)
 	if err != nil {
@@ -86,7 +88,7 @@ func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, b
 	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
 	}
-	d, e, err := in.admit(ctx, name, store.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}, by, password)
+	d, e, err := in.admit(ctx, name, library.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}, by, password)
 	if err != nil {
 		// Also when the sender has gone: nothing may stay behind.
 		if gone := in.Blobs.Delete(context.WithoutCancel(ctx), key); gone != nil {
@@ -98,8 +100,8 @@ func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, b
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.
-func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by int64, password string) (store.Document,
-	store.Edition, error) {
+func (in *Intake) admit(ctx context.Context, name string, e library.Edition, by int64, password string) (library.Document,
+	library.Edition, error) {
 	// What an editor has just sent is the house's own: strangers do not keep it
 	// out of the engine's line.
 	ctx = share.From(ctx, "")
@@ -111,41 +113,41 @@ func (in *Intake) admit(ctx context.Context, name string, e store.Edition, by in
 		cover, err = in.Engine.Cover(ctx, src)
 	}
 	if err != nil {
-		return store.Document{}, store.Edition{}, fmt.Errorf("open %q: %w", name, err)
+		return library.Document{}, library.Edition{}, fmt.Errorf("open %q: %w", name, err)
 	}
 	e.FileName, e.Pages, e.PagesKnown = FileName(name), cover.Pages, 1
 	e.Sheets = []sheet.Sheet{cover.First}
-	d := store.Document{Title: TitleOf(name)}
+	d := library.Document{Title: TitleOf(name)}
 	if by != 0 {
 		d.AddedBy = &by
 	}
 	if locked {
 		found, err := Examine(ctx, in.Engine, src, 1, nil)
 		if err != nil {
-			return store.Document{}, store.Edition{}, fmt.Errorf("examine %q: %w", name, err)
+			return library.Document{}, library.Edition{}, fmt.Errorf("examine %q: %w", name, err)
 		}
 		for i := range found.Sheets {
 			found.Sheets[i].Label = fmt.Sprint(i + 1)
 		}
 		if e.Type, err = MeasureType(ctx, in.Engine, src, len(found.Sheets), measuredAtOnce); err != nil {
-			return store.Document{}, store.Edition{}, fmt.Errorf("measure %q: %w", name, err)
+			return library.Document{}, library.Edition{}, fmt.Errorf("measure %q: %w", name, err)
 		}
 		e.HasText = found.Text
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
 		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
 			Fields: []pdf.Field{}}
-		if err := in.Store.AddLocked(ctx, &d, &e); err != nil {
-			return store.Document{}, store.Edition{}, err
+		if err := in.Library.AddLocked(ctx, &d, &e); err != nil {
+			return library.Document{}, library.Edition{}, err
 		}
 		return d, e, nil
 	}
-	if err := in.Store.AddDocument(ctx, &d, &e, examineJob); err != nil {
-		return store.Document{}, store.Edition{}, err
+	if err := in.Library.AddDocument(ctx, &d, &e, examineJob); err != nil {
+		return library.Document{}, library.Edition{}, err
 	}
 	return d, e, nil
 }
 
-func source(ctx context.Context, blobs *blob.Store, e store.Edition) pdf.Source {
+func source(ctx context.Context, blobs *blob.Store, e library.Edition) pdf.Source {
 	ctx = context.WithoutCancel(ctx) // see press.File.Source
 	return pdf.Source{ID: e.SHA256, Size: e.Bytes, Bytes: blobs.Ranges(ctx, e.BlobKey), Units: e.Facts.Units}
 }

@@ -13,9 +13,9 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/intake"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
-	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -44,8 +44,8 @@ func TestReceiveKeepsAndExamines(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, b, kept)
 	listed := h.Examined(t, d.Title)
-	require.Equal(t, store.Ready, listed.State)
-	e, err = h.Store.Edition(t.Context(), e.ID)
+	require.Equal(t, library.Ready, listed.State)
+	e, err = h.Library.Edition(t.Context(), e.ID)
 	require.NoError(t, err)
 	assert.Len(t, e.Sheets, 7)
 	assert.Equal(t, 90, e.Sheets[5].Rotation)
@@ -75,7 +75,7 @@ func TestWhatIsRefusedLeavesNothing(t *testing.T) {
 	_, _, err = h.Intake.Receive(t.Context(), "gone.pdf", io.MultiReader(bytes.NewReader(tides[:100_000]), failing{}), 0)
 	require.ErrorContains(t, err, "the line broke")
 	assert.Equal(t, before, blobs(t, h))
-	all, err := h.Store.Documents(t.Context(), "")
+	all, err := h.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Empty(t, all)
 }
@@ -136,7 +136,7 @@ func TestSweepRemovesOrphansOnly(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, intake.Swept{Blobs: 4, Bytes: 24}, swept)
 	assert.Equal(t, mine, blobs(t, h))
-	require.NoError(t, h.Store.RemoveDocument(t.Context(), d.ID))
+	require.NoError(t, h.Library.RemoveDocument(t.Context(), d.ID))
 	_, err = h.Intake.Sweep(t.Context(), 0)
 	require.NoError(t, err)
 	assert.Equal(t, before, blobs(t, h), "a removed document takes its bytes along")
@@ -184,5 +184,5 @@ func TestAFileThatTakesTooLong(t *testing.T) {
 	assert.Len(t, found.Sheets, 1)
 	_, _, err = h.Intake.Receive(t.Context(), "bomb.pdf", bytes.NewReader(hostile.FormBomb(9, 9)), 0)
 	require.NoError(t, err)
-	assert.Equal(t, store.Ready, h.Examined(t, "Bomb").State)
+	assert.Equal(t, library.Ready, h.Examined(t, "Bomb").State)
 }

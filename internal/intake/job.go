@@ -10,8 +10,9 @@ import (
 	"github.com/riverqueue/river"
 
 	"incipit/internal/core/share"
+	"incipit/internal/database"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
-	"incipit/internal/store"
 )
 
 // ExamineArgs is the job that reads the whole of an edition.
@@ -59,22 +60,22 @@ func (w *Examiner) work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	if err != nil || !there {
 		return err
 	}
-	if e.State != store.Examining {
+	if e.State != library.Examining {
 		return nil
 	}
 	found, err := Examine(ctx, in.Engine, source(ctx, in.Blobs, e), 1, func(done, pages int) error {
-		return in.Store.ExaminedSoFar(ctx, e.ID, done)
+		return in.Library.ExaminedSoFar(ctx, e.ID, done)
 	})
 	var problem *pdf.Problem
 	switch {
 	case err == nil:
-		return in.Store.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...)
+		return in.Library.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...)
 	case errors.As(err, &problem):
 		slog.ErrorContext(ctx, "a document cannot be used", "document", e.DocumentID, "file", e.FileName, "sha256", e.SHA256, "cause",
 			problem.Message)
-		return in.Store.ExaminationFailed(ctx, e.ID, problem)
+		return in.Library.ExaminationFailed(ctx, e.ID, problem)
 	case job.Attempt >= job.MaxAttempts:
-		return errors.Join(err, in.Store.ExaminationFailed(ctx, e.ID,
+		return errors.Join(err, in.Library.ExaminationFailed(ctx, e.ID,
 			pdf.Problemf("failed", "The file could not be examined, though it was tried several times; the file is not to blame.")))
 	}
 	return fmt.Errorf("examine edition %d: %w", e.ID, err)
@@ -101,9 +102,9 @@ func (in *Intake) alone(ctx context.Context, kind string, edition int64, work fu
 
 // edition reads the edition that a job is about; it may have been removed
 // meanwhile.
-func (in *Intake) edition(ctx context.Context, id int64) (e store.Edition, there bool, err error) {
-	e, err = in.Store.Edition(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
+func (in *Intake) edition(ctx context.Context, id int64) (e library.Edition, there bool, err error) {
+	e, err = in.Library.Edition(ctx, id)
+	if errors.Is(err, database.ErrNotFound) {
 		return e, false, nil
 	}
 	return e, err == nil, err
@@ -120,11 +121,11 @@ func next(found Found, edition int64) []river.JobArgs {
 
 // Again has an edition examined anew, whatever came of it before.
 func (in *Intake) Again(ctx context.Context, edition int64) error {
-	return in.Store.ExamineAgain(ctx, edition, examineJob)
+	return in.Library.ExamineAgain(ctx, edition, examineJob)
 }
 
 // Resume makes sure that every edition still being examined, measured or indexed
 // has a job.
 func (in *Intake) Resume(ctx context.Context) (int, error) {
-	return in.Store.Resume(ctx, examineJob, measureJob, indexJob)
+	return in.Library.Resume(ctx, examineJob, measureJob, indexJob)
 }

@@ -10,9 +10,9 @@ import (
 
 	"incipit/internal/core/legible"
 	"incipit/internal/core/share"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
-	"incipit/internal/store"
 )
 
 // MostMeasured is how many pages of an edition have their type measured: all
@@ -79,7 +79,7 @@ func (w *Measurer) work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 	if err != nil || !there {
 		return err
 	}
-	if e.State != store.Ready || e.Measured {
+	if e.State != library.Ready || e.Measured {
 		return nil
 	}
 	var problem *pdf.Problem
@@ -94,12 +94,12 @@ func (w *Measurer) work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 	if err != nil && !last {
 		return fmt.Errorf("weigh edition %d: %w", e.ID, err)
 	}
-	return in.Store.MeasuredAs(ctx, e.ID, t, images)
+	return in.Library.MeasuredAs(ctx, e.ID, t, images)
 }
 
 // weigh makes page 1's image at every width and notes its bytes. Readers find
 // the images made. A width that the page is too large for has none.
-func (w *Measurer) weigh(ctx context.Context, e store.Edition, until time.Time) (map[int]int64, error) {
+func (w *Measurer) weigh(ctx context.Context, e library.Edition, until time.Time) (map[int]int64, error) {
 	out := map[int]int64{}
 	file := press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}
 	for _, width := range press.Ladder() {

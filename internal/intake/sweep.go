@@ -8,8 +8,8 @@ import (
 
 	"github.com/riverqueue/river"
 
-	"incipit/internal/account"
 	"incipit/internal/blob"
+	"incipit/internal/people"
 	"incipit/internal/press"
 )
 
@@ -41,7 +41,7 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 		return in.Blobs.Delete(ctx, e.Key)
 	}
 	err := in.Blobs.Each(ctx, FilesPrefix, func(e blob.Entry) error {
-		owned, err := in.Store.OwnsFile(ctx, e.Key)
+		owned, err := in.Library.OwnsFile(ctx, e.Key)
 		if err != nil {
 			return err
 		}
@@ -52,12 +52,12 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 	}
 	// An upload that is under way, or a page on somebody's screen, may want a
 	// picture that stands nowhere yet.
-	if _, err := in.Store.ForgetPictures(ctx, time.Now().Add(-max(age, pictureAge))); err != nil {
+	if _, err := in.Publishing.ForgetPictures(ctx, time.Now().Add(-max(age, pictureAge))); err != nil {
 		return swept, err
 	}
 	err = in.Blobs.Each(ctx, picturesPrefix, func(e blob.Entry) error {
 		hash, _, _ := strings.Cut(strings.TrimPrefix(e.Key, picturesPrefix), "/")
-		owned, err := in.Store.OwnsPicture(ctx, hash)
+		owned, err := in.Publishing.OwnsPicture(ctx, hash)
 		if err != nil {
 			return err
 		}
@@ -76,7 +76,7 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 		err := in.Blobs.Each(ctx, prefix, func(e blob.Entry) error {
 			hash, rest, _ := strings.Cut(strings.TrimPrefix(e.Key, prefix), "/")
 			if _, known := owned[hash]; !known {
-				is, err := in.Store.OwnsPages(ctx, hash)
+				is, err := in.Library.OwnsPages(ctx, hash)
 				if err != nil {
 					return err
 				}
@@ -110,5 +110,5 @@ type Sweeper struct {
 // Work sweeps once, and forgets sessions that have run out.
 func (w *Sweeper) Work(ctx context.Context, _ *river.Job[SweepArgs]) error {
 	_, err := w.Intake.Sweep(ctx, w.Age)
-	return errors.Join(err, w.Intake.Store.ForgetSessions(ctx, account.Window))
+	return errors.Join(err, w.Intake.People.ForgetSessions(ctx, people.Window))
 }

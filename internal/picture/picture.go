@@ -15,7 +15,7 @@ import (
 	"incipit/internal/blob"
 	"incipit/internal/core/share"
 	"incipit/internal/pdf"
-	"incipit/internal/store"
+	"incipit/internal/publishing"
 )
 
 // Prefix is where pictures lie among blobs.
@@ -45,13 +45,13 @@ type Engine interface {
 }
 
 // Take reads a picture, has it written in its widths and keeps it.
-func Take(ctx context.Context, engine Engine, s *store.Store, blobs *blob.Store, name string, r io.Reader) (store.Picture, error) {
+func Take(ctx context.Context, engine Engine, s *publishing.Publisher, blobs *blob.Store, name string, r io.Reader) (publishing.Picture, error) {
 	raw, err := io.ReadAll(io.LimitReader(r, MostBytes+1))
 	if err != nil {
-		return store.Picture{}, fmt.Errorf("receive a picture: %w", err)
+		return publishing.Picture{}, fmt.Errorf("receive a picture: %w", err)
 	}
 	if len(raw) > MostBytes {
-		return store.Picture{}, ErrTooLarge
+		return publishing.Picture{}, ErrTooLarge
 	}
 	sum := sha256.Sum256(raw)
 	id := hex.EncodeToString(sum[:])
@@ -59,17 +59,17 @@ func Take(ctx context.Context, engine Engine, s *store.Store, blobs *blob.Store,
 	switch pdf.KindOf(err) {
 	case "":
 	case pdf.NotPDF, pdf.Damaged:
-		return store.Picture{}, ErrNoImage
+		return publishing.Picture{}, ErrNoImage
 	default:
-		return store.Picture{}, ErrTooLarge
+		return publishing.Picture{}, ErrTooLarge
 	}
 	if err != nil {
-		return store.Picture{}, fmt.Errorf("redraw a picture: %w", err)
+		return publishing.Picture{}, fmt.Errorf("redraw a picture: %w", err)
 	}
-	p := store.Picture{SHA256: id, Name: name, Width: made.Width, Height: made.Height, MediaType: made.MediaType}
+	p := publishing.Picture{SHA256: id, Name: name, Width: made.Width, Height: made.Height, MediaType: made.MediaType}
 	for _, c := range made.Copies {
 		if _, err := blobs.Write(ctx, Key(p.SHA256, c.Width), bytes.NewReader(c.Bytes)); err != nil {
-			return store.Picture{}, err
+			return publishing.Picture{}, err
 		}
 		p.Widths = append(p.Widths, c.Width)
 	}

@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/picture"
-	"incipit/internal/store"
+	"incipit/internal/publishing"
 	"incipit/internal/testkit"
 )
 
@@ -49,8 +49,8 @@ func turned(t *testing.T) []byte {
 
 func TestTake(t *testing.T) {
 	h := testkit.Open(t)
-	take := func(b []byte) (store.Picture, error) {
-		return picture.Take(t.Context(), h.Intake.Engine, h.Store, h.Blobs, "marsh", bytes.NewReader(b))
+	take := func(b []byte) (publishing.Picture, error) {
+		return picture.Take(t.Context(), h.Intake.Engine, h.Publishing, h.Blobs, "marsh", bytes.NewReader(b))
 	}
 	encoded := func(f func(*bytes.Buffer) error) []byte {
 		var b bytes.Buffer

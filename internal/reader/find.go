@@ -14,8 +14,8 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
+	"incipit/internal/database"
 	"incipit/internal/pdf"
-	"incipit/internal/store"
 )
 
 // mostListed is how many hits are quoted by one answer.
@@ -100,7 +100,7 @@ func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most in
 		return a, err
 	}
 	defer leave()
-	pages, err := r.Store.PagesWith(ctx, s.edition.ID, q.Loose(), 1, most)
+	pages, err := r.Library.PagesWith(ctx, s.edition.ID, q.Loose(), 1, most)
 	if err != nil {
 		return a, err
 	}
@@ -147,8 +147,8 @@ func (r *Reader) hits(c *echo.Context, s shown) error {
 		return err
 	}
 	defer leave()
-	p, err := r.Store.PageText(c.Request().Context(), s.edition.ID, page)
-	if errors.Is(err, store.ErrNotFound) {
+	p, err := r.Library.PageText(c.Request().Context(), s.edition.ID, page)
+	if errors.Is(err, database.ErrNotFound) {
 		return c.JSON(http.StatusOK, [][]sheet.Rect{})
 	}
 	if err != nil {

@@ -18,9 +18,9 @@ import (
 	"incipit/internal/core/textflow"
 	"incipit/internal/deliver"
 	"incipit/internal/intake"
+	"incipit/internal/library"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
-	"incipit/internal/store"
 )
 
 // flowPages is how many pages of the text view are sent at once.
@@ -65,7 +65,7 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 	if s.edition.Locked {
 		return "", errLocked
 	}
-	if !s.edition.HasText && s.edition.State != store.Examining {
+	if !s.edition.HasText && s.edition.State != library.Examining {
 		return "", errNoText
 	}
 	leave, err := r.mayLook(ctx, s)
@@ -133,9 +133,9 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 
 // blocks gives what begins on the flowPages pages from one on: nothing where what
 // began before goes on over all of them.
-func (r *Reader) blocks(ctx context.Context, e store.Edition, style textflow.Style, from int) ([]textflow.Block, error) {
+func (r *Reader) blocks(ctx context.Context, e library.Edition, style textflow.Style, from int) ([]textflow.Block, error) {
 	to := min(from+flowPages-1, e.Pages)
-	texts, err := r.Store.PageTexts(ctx, e.ID, max(from-ahead, 1), min(to+ahead, e.Pages))
+	texts, err := r.Library.PageTexts(ctx, e.ID, max(from-ahead, 1), min(to+ahead, e.Pages))
 	if err != nil {
 		return nil, err
 	}
@@ -162,7 +162,7 @@ func (r *Reader) blocks(ctx context.Context, e store.Edition, style textflow.Sty
 // levelBefore gives the level of the last heading before a page, 0 where there is
 // none at all, and whether one was found. Where no heading of the first level is near,
 // the levels of those that are count as they are.
-func (r *Reader) levelBefore(ctx context.Context, e store.Edition, style textflow.Style, from int) (level int, found bool, err error) {
+func (r *Reader) levelBefore(ctx context.Context, e library.Edition, style textflow.Style, from int) (level int, found bool, err error) {
 	var before []textflow.Block
 	at, settled := from, false
 	for n := 0; n < lookBack && at > 1 && !settled; n++ {

@@ -11,7 +11,7 @@ import (
 
 	"incipit/internal/core/access"
 	"incipit/internal/core/address"
-	"incipit/internal/store"
+	"incipit/internal/database"
 )
 
 // A guarded document opens to who shows a token that an integrator's server
@@ -36,7 +36,7 @@ func (r *Reader) granted(ctx context.Context, s shown, param string) (shown, err
 }
 
 func (r *Reader) secret(ctx context.Context) func(int64) ([]byte, error) {
-	return func(id int64) ([]byte, error) { return r.Store.SigningSecret(ctx, id) }
+	return func(id int64) ([]byte, error) { return r.Placing.SigningSecret(ctx, id) }
 }
 
 // enter answers a token with the reader, where it opens the document. What is
@@ -59,7 +59,7 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 		}
 		if err == nil && token.ID != "" {
 			var first bool
-			if first, err = r.Store.UseToken(ctx, token); err == nil && !first {
+			if first, err = r.Placing.UseToken(ctx, token); err == nil && !first {
 				err = access.ErrToken
 			}
 		}
@@ -70,7 +70,7 @@ func (r *Reader) enter(find func(*echo.Context) (shown, string, error)) echo.Han
 		if err != nil {
 			return err
 		}
-		secret, err := r.Store.SigningSecret(ctx, token.KeyID)
+		secret, err := r.Placing.SigningSecret(ctx, token.KeyID)
 		if err != nil {
 			return err
 		}
@@ -93,7 +93,7 @@ func (r *Reader) keyed(ctx context.Context, key string) (shown, string, error) {
 // byRecord finds it by the record that it belongs to.
 func (r *Reader) byRecord(c *echo.Context) (shown, string, error) {
 	record := c.Param("record")
-	p, err := r.Store.PlacementByRecord(c.Request().Context(), record)
+	p, err := r.Placing.PlacementByRecord(c.Request().Context(), record)
 	if err != nil {
 		return shown{}, "", err
 	}
@@ -126,7 +126,7 @@ func (r *Reader) recordKnown(c *echo.Context) error {
 		_, is := r.stranger(c.Request(), s)
 		known = !is
 	}
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, database.ErrNotFound) {
 		return err
 	}
 	return c.JSON(http.StatusOK, map[string]bool{"document": known})

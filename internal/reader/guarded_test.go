@@ -16,12 +16,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
 
 // signed is a token as an integrator's server makes it.
-func signed(t *testing.T, k store.SigningKey, claims jwt.MapClaims) string {
+func signed(t *testing.T, k placing.SigningKey, claims jwt.MapClaims) string {
 	t.Helper()
 	token := jwt.NewWithClaims(jwt.SigningMethodHS256, claims)
 	token.Header["kid"] = strconv.FormatInt(k.ID, 10)
@@ -51,9 +51,9 @@ func TestGuardedDocuments(t *testing.T) {
 	h := testkit.Open(t)
 	p, e := published(t, h, "tide-table.pdf", func(s *setting.Settings) { s.Guarded = true })
 	other, _ := published(t, h, "trail-map.pdf", func(s *setting.Settings) { s.Guarded = true })
-	require.NoError(t, h.Store.SetRecord(t.Context(), p.ID, "survey 14"))
-	require.ErrorIs(t, h.Store.SetRecord(t.Context(), other.ID, "survey 14"), store.ErrTaken)
-	key, err := h.Store.AddSigningKey(t.Context(), "portal")
+	require.NoError(t, h.Placing.SetRecord(t.Context(), p.ID, "survey 14"))
+	require.ErrorIs(t, h.Placing.SetRecord(t.Context(), other.ID, "survey 14"), placing.ErrTaken)
+	key, err := h.Placing.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
 	in := func(d time.Duration) int64 { return time.Now().Add(d).Unix() }
 	base := h.URL + "/r/" + p.Key
@@ -69,7 +69,7 @@ func TestGuardedDocuments(t *testing.T) {
 	}
 	shut(base, "without a token")
 	for name, token := range map[string]string{
-		"forged":     signed(t, store.SigningKey{ID: key.ID, Secret: []byte("guessed")}, jwt.MapClaims{"doc": p.Key, "exp": in(time.Minute)}),
+		"forged":     signed(t, placing.SigningKey{ID: key.ID, Secret: []byte("guessed")}, jwt.MapClaims{"doc": p.Key, "exp": in(time.Minute)}),
 		"ended":      signed(t, key, jwt.MapClaims{"doc": p.Key, "exp": in(-time.Minute)}),
 		"another's":  signed(t, key, jwt.MapClaims{"doc": other.Key, "exp": in(time.Minute)}),
 		"a record's": signed(t, key, jwt.MapClaims{"record": "survey 14", "exp": in(time.Minute)}),
@@ -114,12 +114,12 @@ func TestGuardedDocuments(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status)
 
 	// The key is withdrawn: what it opened is shut.
-	require.NoError(t, h.Store.WithdrawSigningKey(context.Background(), key.ID))
+	require.NoError(t, h.Placing.WithdrawSigningKey(context.Background(), key.ID))
 	shut(h.URL+granted, "a withdrawn key")
 
 	// What is not guarded opens by its record to everybody.
 	open, _ := published(t, h, "leaflet-welcome.pdf", nil)
-	require.NoError(t, h.Store.SetRecord(t.Context(), open.ID, "welcome"))
+	require.NoError(t, h.Placing.SetRecord(t.Context(), open.ID, "welcome"))
 	status, body, _ = asked(t, h.URL+"/record/welcome", nil)
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, body, "/r/"+open.Key)

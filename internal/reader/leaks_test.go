@@ -19,7 +19,8 @@ import (
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
-	"incipit/internal/store"
+	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/cache"
 	"incipit/internal/testkit/hostile"
@@ -27,7 +28,7 @@ import (
 
 // everything lists every address at which a reader can get something of a
 // document, by name.
-func everything(base string, e store.Edition) map[string]string {
+func everything(base string, e library.Edition) map[string]string {
 	mark := e.SHA256[:16]
 	out := map[string]string{"view": base, "plain": base + "/plain", "edition": base + "/edition", "text": base + "/text",
 		"print": base + "/print", "file": base + "/file"}
@@ -78,7 +79,7 @@ func TestASwitchThatSaysNo(t *testing.T) {
 	e = h.Indexed(t, e.ID)
 	front := cache.Open(t, h.URL, many)
 	all := everything("/r/"+p.Key, e)
-	require.NoError(t, h.Store.SetRecord(t.Context(), p.ID, "HBO-1953"))
+	require.NoError(t, h.Placing.SetRecord(t.Context(), p.ID, "HBO-1953"))
 	all["record"] = "/record/HBO-1953"
 	var every []string
 	for name := range all {
@@ -165,15 +166,15 @@ func TestASwitchThatSaysNo(t *testing.T) {
 // A file inside the file goes where the file goes.
 func TestAFileInsideTheFile(t *testing.T) {
 	h := testkit.Open(t)
-	by, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	by, err := h.People.AccountByEmail(t.Context(), demo.Email)
 	require.NoError(t, err)
 	doc, _, err := h.Intake.Receive(t.Context(), "Count sheets.pdf", bytes.NewReader(hostile.LongTexts(1, 40)), by.ID)
 	require.NoError(t, err)
 	h.Examined(t, doc.Title)
-	p, err := h.Store.Place(t.Context(), doc.ID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), doc.ID, placing.Start{})
 	require.NoError(t, err)
 	front := cache.Open(t, h.URL, many)
-	e, err := h.Store.LatestEdition(t.Context(), doc.ID)
+	e, err := h.Library.LatestEdition(t.Context(), doc.ID)
 	require.NoError(t, err)
 	require.NotEmpty(t, e.Facts.Attached)
 	address := fmt.Sprintf("%s/r/%s/attached/%s/%d", front.URL, p.Key, e.SHA256[:16], e.Facts.Attached[0].Number)
@@ -212,7 +213,7 @@ func TestACollectionNamesNothingDenied(t *testing.T) {
 	content := collection.New("For the hides")
 	content.Search, content.Sorting, content.Facts = true, true, true
 	content.Items = []collection.Item{{Placement: p.ID}, {Placement: other.ID}}
-	c, err := h.Store.AddCollection(t.Context(), content)
+	c, err := h.Publishing.AddCollection(t.Context(), content)
 	require.NoError(t, err)
 	front := cache.Open(t, h.URL, many)
 	for name, no := range map[string]func(*setting.Settings){"invitations alone": func(s *setting.Settings) { s.Guarded = true },
@@ -253,7 +254,7 @@ func TestWhatMayBeKept(t *testing.T) {
 	}
 	// To who was invited, too.
 	h.Publish(t, p.ID, func() setting.Settings { s := setting.Default(); s.Guarded, s.Tools = true, toolbar.All(); return s }())
-	key, err := h.Store.AddSigningKey(t.Context(), "portal")
+	key, err := h.Placing.AddSigningKey(t.Context(), "portal")
 	require.NoError(t, err)
 	token := jwt.NewWithClaims(jwt.SigningMethodHS256, jwt.MapClaims{"doc": p.Key, "exp": time.Now().Add(time.Minute).Unix()})
 	token.Header["kid"] = fmt.Sprint(key.ID)

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -45,7 +45,7 @@ func TestHeadingsAcrossParts(t *testing.T) {
 	require.NoError(t, err)
 	h.Examined(t, d.Title)
 	h.Indexed(t, e.ID)
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	h.Publish(t, p.ID, setting.Default())
 	status, _, _ := read(t, fmt.Sprintf("%s/r/%s/flow/%s/51", h.URL, p.Key, e.SHA256[:16]), nil)

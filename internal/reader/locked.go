@@ -134,7 +134,7 @@ func (r *Reader) mayTry(ctx context.Context, placement int64, from string) (bool
 		return false, nil
 	}
 	for i, most := range []int{mostTries, mostOfAll} {
-		n, err := r.Store.Try(ctx, subjects(name, from)[i], triesWithin)
+		n, err := r.People.Try(ctx, subjects(name, from)[i], triesWithin)
 		if err != nil || n > most {
 			return false, err
 		}
@@ -149,7 +149,7 @@ func subjects(name, from string) [2]string { return [2]string{name + " from " + 
 // network is nobody who guesses.
 func (r *Reader) tried(ctx context.Context, placement int64, from string) error {
 	for _, subject := range subjects(triesOf(placement), from) {
-		if err := r.Store.TakeBack(ctx, subject); err != nil {
+		if err := r.People.TakeBack(ctx, subject); err != nil {
 			return err
 		}
 	}

@@ -15,10 +15,11 @@ import (
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/picture"
+	"incipit/internal/placing"
 	"incipit/internal/press"
-	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -34,8 +35,8 @@ func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
 	b := hostile.LongTexts(10_000, 4_000)
 	_, e, err := h.Intake.Receive(t.Context(), "long.pdf", bytes.NewReader(b), 0)
 	require.NoError(t, err)
-	require.Equal(t, store.Ready, h.Examined(t, "Long").State)
-	e, err = h.Store.Edition(t.Context(), e.ID)
+	require.Equal(t, library.Ready, h.Examined(t, "Long").State)
+	e, err = h.Library.Edition(t.Context(), e.ID)
 	require.NoError(t, err)
 	long := func(text string) bool { return len([]rune(text)) > pdf.MostWords }
 	f := e.Facts
@@ -50,7 +51,7 @@ func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, layer.Links, 1, "an address without end leads nowhere")
 	assert.Equal(t, "https://harrowmere.example/short", layer.Links[0].Address)
-	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
 	s := setting.Default()
 	s.Tools = toolbar.All()
@@ -80,7 +81,7 @@ func TestGuardedDocumentsAreNotNamed(t *testing.T) {
 	h := testkit.Open(t)
 	p, _ := h.Published(t, "annual-report.pdf", func(s *setting.Settings) { s.Guarded = true })
 	shown, _ := h.Published(t, "tide-table.pdf", nil)
-	c, err := h.Store.AddCollection(t.Context(), collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Facts: true,
+	c, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Facts: true,
 		Items: []collection.Item{{Placement: p.ID}, {Placement: shown.ID}}})
 	require.NoError(t, err)
 	_, body, _ := read(t, h.URL+"/c/"+c.Key, nil)
@@ -94,7 +95,7 @@ func TestPicturesAreNotGuessed(t *testing.T) {
 	h := testkit.Open(t)
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 40, 30))))
-	pic, err := picture.Take(t.Context(), h.Intake.Engine, h.Store, h.Blobs, "draft.png", &b)
+	pic, err := picture.Take(t.Context(), h.Intake.Engine, h.Publishing, h.Blobs, "draft.png", &b)
 	require.NoError(t, err)
 	for _, digit := range "0123456789abcdef" {
 		status, _, _ := read(t, fmt.Sprintf("%s/pictures/%d/%c/40", h.URL, pic.ID, digit), nil)

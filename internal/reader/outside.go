@@ -20,9 +20,9 @@ import (
 	"incipit/internal/core/access"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/share"
+	"incipit/internal/database"
 	"incipit/internal/deliver"
 	"incipit/internal/press"
-	"incipit/internal/store"
 )
 
 // What other websites ask for: a page as a picture under an address that stays
@@ -117,7 +117,7 @@ func (r *Reader) Oembed(c *echo.Context) error {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
 	}
 	s, err := r.keptOf(c.Request().Context(), key[1])
-	if errors.Is(err, store.ErrNotFound) || err == nil && !s.allows(access.Look) {
+	if errors.Is(err, database.ErrNotFound) || err == nil && !s.allows(access.Look) {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
 	}
 	if err != nil {
@@ -171,8 +171,8 @@ func thumbnail(shape, wide, high float64) (w, h int) {
 
 // oembedCollection answers for a collection, which is as tall as it was set.
 func (r *Reader) oembedCollection(c *echo.Context, key string, address *url.URL, wide, high float64) error {
-	kept, err := r.Store.CollectionByKey(c.Request().Context(), key)
-	if errors.Is(err, store.ErrNotFound) {
+	kept, err := r.Publishing.CollectionByKey(c.Request().Context(), key)
+	if errors.Is(err, database.ErrNotFound) {
 		return c.String(http.StatusNotFound, "There is no document of ours at this address.\n")
 	}
 	if err != nil {
@@ -245,12 +245,12 @@ func (r *Reader) stranger(q *http.Request, s shown) (site string, is bool) {
 // refuse notes a website that was refused, for the editor.
 //
 // Anybody can name any website: one origin adds few, and what is named most often
-// stays (see store.NoteRefused).
+// stays (see placing.Placer.NoteRefused).
 func (r *Reader) refuse(ctx context.Context, s shown, site string) {
 	if site == "" || len(site) > 200 || !r.refusals.allows(fmt.Sprint(s.placement, " ", share.Origin(ctx))) {
 		return
 	}
-	if err := r.Store.NoteRefused(ctx, s.placement, site); err != nil {
+	if err := r.Placing.NoteRefused(ctx, s.placement, site); err != nil {
 		slog.WarnContext(ctx, "a refused website was not noted", "error", err)
 	}
 }

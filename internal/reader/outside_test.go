@@ -61,7 +61,7 @@ func TestForbiddenWebsitesGetTheNote(t *testing.T) {
 	}
 	status, _, _ := asked(t, base, map[string]string{"Origin": "https://stranger.example"})
 	assert.Equal(t, http.StatusForbidden, status, "by its origin, too")
-	refused, err := h.Store.RefusedSites(t.Context(), p.ID)
+	refused, err := h.Placing.RefusedSites(t.Context(), p.ID)
 	require.NoError(t, err)
 	require.Len(t, refused, 1)
 	assert.Equal(t, "https://stranger.example", refused[0].Origin, "the website alone, not the page, not the reader")
@@ -90,7 +90,7 @@ func TestOembed(t *testing.T) {
 	assert.LessOrEqual(t, got.ThumbnailWidth, 480)
 	assert.LessOrEqual(t, got.ThumbnailHeight, 300)
 	c := collection.New("Tides and hides")
-	kept, err := h.Store.AddCollection(t.Context(), c)
+	kept, err := h.Publishing.AddCollection(t.Context(), c)
 	require.NoError(t, err)
 	status, body = ask("maxwidth=300&url=" + url.QueryEscape(h.URL+"/c/"+kept.Key))
 	require.Equal(t, http.StatusOK, status, body)

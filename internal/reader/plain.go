@@ -84,7 +84,7 @@ func (r *Reader) plain(c *echo.Context, s shown) error {
 
 // linksOver draws the links of the pages of a part, as far as they were read.
 func (r *Reader) linksOver(ctx context.Context, s shown, v view) (map[int]template.HTML, error) {
-	texts, err := r.Store.PageTexts(ctx, s.edition.ID, v.From1, v.Till)
+	texts, err := r.Library.PageTexts(ctx, s.edition.ID, v.From1, v.Till)
 	if err != nil {
 		return nil, err
 	}

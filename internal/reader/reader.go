@@ -28,16 +28,18 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
 	"incipit/internal/core/toolbar"
+	"incipit/internal/database"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
 	"incipit/internal/press"
 	"incipit/internal/reader/words"
 	"incipit/internal/recall"
-	"incipit/internal/store"
 	"incipit/web"
 )
 
 // Reader serves placements.
 type Reader struct {
-	Store *store.Store
+	nouns.All
 	Blobs *blob.Store
 	Press *press.Press
 	// Public is the address that readers reach us at, without a slash.
@@ -92,7 +94,7 @@ const mostDrawn = 256
 
 // New makes a Reader. secrets gives what keys for seals are made of, the newest first,
 // the same on every server of the house.
-func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public string,
+func New(s nouns.All, b *blob.Store, p *press.Press, w *web.Files, public string,
 	secrets func(context.Context) ([][]byte, error)) (*Reader, error) {
 	t, err := parse(w)
 	if err != nil {
@@ -109,7 +111,7 @@ func New(s *store.Store, b *blob.Store, p *press.Press, w *web.Files, public str
 	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), finds: newPace(6, 60),
 		closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
 		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
-		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, Store: s, Blobs: b, Press: p, pages: t, words: said, known: recall.New[shown](mostKnown, s.Count)}, nil
+		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, All: s, Blobs: b, Press: p, pages: t, words: said, known: recall.New[shown](mostKnown, s.DB.Count)}, nil
 }
 
 // said gives the language a request asks for.
@@ -123,7 +125,7 @@ type shown struct {
 	base      string // address below which its routes lie
 	title     string
 	settings  setting.Settings
-	edition   store.Edition
+	edition   library.Edition
 	standing  access.Standing
 	who       access.Who
 	placement int64
@@ -168,7 +170,7 @@ type finder func(c *echo.Context) (shown, error)
 
 // refused answers where there is nothing to answer with.
 func (r *Reader) refused(c *echo.Context, err error) error {
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		return r.note(c, http.StatusNotFound, notHere)
 	}
 	return err
@@ -180,9 +182,9 @@ func (r *Reader) Failed(c *echo.Context, err error) {
 	status, n := http.StatusInternalServerError, away
 	var said interface{ StatusCode() int }
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		status, n = http.StatusNotFound, notHere
-	case store.Away(err):
+	case database.Away(err):
 		status = http.StatusServiceUnavailable
 	case errors.As(err, &said):
 		status, n = said.StatusCode(), notHere
@@ -235,7 +237,7 @@ func (r *Reader) keptOf(ctx context.Context, key string) (shown, error) {
 const mostKnown = 200
 
 func (r *Reader) readPublished(ctx context.Context, key string) (shown, error) {
-	k, err := r.Store.ShownByKey(ctx, key)
+	k, err := r.Placing.ShownByKey(ctx, key)
 	if err != nil {
 		return shown{}, err
 	}
@@ -249,9 +251,9 @@ func (r *Reader) draft(c *echo.Context, who access.Who) (shown, error) {
 	ctx := c.Request().Context()
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
-		return shown{}, store.ErrNotFound
+		return shown{}, database.ErrNotFound
 	}
-	w, err := r.Store.Whole(ctx, id)
+	w, err := r.Placing.Whole(ctx, id)
 	if err != nil {
 		return shown{}, err
 	}

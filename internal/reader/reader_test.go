@@ -22,10 +22,11 @@ import (
 	"incipit/internal/core/access"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
+	"incipit/internal/placing"
 	"incipit/internal/press"
 	"incipit/internal/reader"
-	"incipit/internal/store"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/web"
@@ -34,13 +35,13 @@ import (
 func TestMain(m *testing.M) { testkit.Main(m) }
 
 // published sets a demo document on a page with a changed setting.
-func published(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (store.Placement, store.Edition) {
+func published(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (placing.Placement, library.Edition) {
 	t.Helper()
 	return h.Published(t, file, change)
 }
 
 // routes lists every address of the reader of a placement.
-func routes(base string, e store.Edition) map[string]string {
+func routes(base string, e library.Edition) map[string]string {
 	mark := e.SHA256[:16]
 	return map[string]string{
 		"view": base, "image": base + "/page/" + mark + "/1/800", "layer": base + "/layer/" + mark + "/1",
@@ -119,9 +120,9 @@ func TestAClosedFileStaysClosed(t *testing.T) {
 func TestADraftIsForEditors(t *testing.T) {
 	h := testkit.Open(t)
 	d := h.Add(t, "tide-table.pdf")
-	p, err := h.Store.Place(t.Context(), d.ID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
-	e, err := h.Store.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	stage := fmt.Sprintf("/stage/%d", p.ID)
 	for name, address := range routes(stage, e) {
@@ -179,12 +180,12 @@ func TestLayerIsSafe(t *testing.T) {
 	h := testkit.Open(t)
 	_, e, err := h.Intake.Receive(t.Context(), "<script>alert(1)</script>../x.pdf", bytes.NewReader(hostile.Linked()), 0)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Retitle(t.Context(), e.DocumentID, `"><script>alert(1)</script>`))
-	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
+	require.NoError(t, h.Library.Retitle(t.Context(), e.DocumentID, `"><script>alert(1)</script>`))
+	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
-	a, err := h.Store.AccountByEmail(t.Context(), demo.Email)
+	a, err := h.People.AccountByEmail(t.Context(), demo.Email)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Publish(t.Context(), p.ID, e.ID, a.ID, setting.Default()))
+	require.NoError(t, h.Placing.Publish(t.Context(), p.ID, e.ID, a.ID, setting.Default()))
 	_, svg, headers := h.Visitor(t).Get(routes("/r/"+p.Key, e)["layer"])
 	assert.Equal(t, "image/svg+xml; charset=utf-8", headers.Get("Content-Type"))
 	decoder := xml.NewDecoder(strings.NewReader(svg))
@@ -233,7 +234,7 @@ func TestALongDocumentStaysSmall(t *testing.T) {
 	_, e, err := h.Intake.Receive(t.Context(), "long.pdf", bytes.NewReader(hostile.ManyPages(1300)), 0)
 	require.NoError(t, err)
 	h.Examined(t, "Long")
-	p, err := h.Store.Place(t.Context(), e.DocumentID, store.Start{})
+	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
 	status, body, _ := h.Editor(t).Get(fmt.Sprintf("/stage/%d", p.ID))
 	require.Equal(t, http.StatusOK, status)
@@ -308,7 +309,7 @@ func routed(t *testing.T, h *testkit.House, p *press.Press) *echo.Echo {
 	t.Helper()
 	files, err := web.Load()
 	require.NoError(t, err)
-	r, err := reader.New(h.Store, h.Blobs, p, files, h.URL, h.Store.SealSecrets)
+	r, err := reader.New(h.All, h.Blobs, p, files, h.URL, h.DB.SealSecrets)
 	require.NoError(t, err)
 	router := echo.New()
 	r.Mount(router.Group("/r/:key"))
@@ -317,7 +318,7 @@ func routed(t *testing.T, h *testkit.House, p *press.Press) *echo.Echo {
 }
 
 // bundleOf gives the files of a placement's bundle.
-func bundleOf(t *testing.T, router *echo.Echo, p store.Placement) map[string]string {
+func bundleOf(t *testing.T, router *echo.Echo, p placing.Placement) map[string]string {
 	t.Helper()
 	w := httptest.NewRecorder()
 	router.ServeHTTP(w, httptest.NewRequest("GET", fmt.Sprintf("/stage/%d/bundle", p.ID), nil))

@@ -11,7 +11,7 @@ import (
 	"incipit/internal/core/access"
 	"incipit/internal/core/address"
 	"incipit/internal/core/setting"
-	"incipit/internal/store"
+	"incipit/internal/library"
 )
 
 // shells remembers what was weighed: settings are proofed at many widths, and
@@ -25,7 +25,7 @@ const mostShells = 200
 
 // Shell is the bytes that come over the line, compressed, before page 1 can be
 // read, its image left out: the page itself with its style, and the script.
-func (r *Reader) Shell(title string, s setting.Settings, e store.Edition) (int64, error) {
+func (r *Reader) Shell(title string, s setting.Settings, e library.Edition) (int64, error) {
 	// The outer box is no part of what the reader is sent.
 	d := setting.Default()
 	s.Width, s.LeastWidth, s.MaxWidth, s.Align = d.Width, 0, 0, d.Align

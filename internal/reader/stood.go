@@ -12,7 +12,7 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
-	"incipit/internal/store"
+	"incipit/internal/placing"
 )
 
 // mostStood bounds what a viewer may tell, in bytes.
@@ -41,7 +41,7 @@ func (r *Reader) stood(c *echo.Context, s shown) error {
 	if !r.tells.allows(s.base) {
 		return c.NoContent(http.StatusTooManyRequests)
 	}
-	if err := r.Store.NoteSeen(c.Request().Context(), s.placement, page, store.Room{Column: proof.Round(frame.Column(s.settings, width)), Width: int(width), Height: height}); err != nil {
+	if err := r.Placing.NoteSeen(c.Request().Context(), s.placement, page, placing.Room{Column: proof.Round(frame.Column(s.settings, width)), Width: int(width), Height: height}); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -37,7 +37,7 @@ func (r *Reader) taken(c *echo.Context, s shown) error {
 		return err
 	}
 	defer leave()
-	texts, err := r.Store.PageTexts(c.Request().Context(), s.edition.ID, from, to)
+	texts, err := r.Library.PageTexts(c.Request().Context(), s.edition.ID, from, to)
 	if err != nil {
 		return err
 	}

@@ -7,11 +7,10 @@ package recall
 
 import (
 	"errors"
+	"incipit/internal/database"
 	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
-
-	"incipit/internal/store"
 )
 
 // MostAway is how long something is served from memory while the database is away.
@@ -35,7 +34,7 @@ type entry[V any] struct {
 }
 
 // New remembers so many things; changes gives a number that is another one after every
-// change, and whether that can be relied on (see store.Count).
+// change, and whether that can be relied on (see database.DB.Count).
 func New[V any](most int, changes func() (int64, bool)) *Known[V] {
 	kept, err := lru.New[string, entry[V]](most)
 	if err != nil {
@@ -67,9 +66,9 @@ func (k *Known[V]) Of(key string, read func() (V, time.Time, error)) (V, error) 
 			count = -1
 		}
 		k.kept.Add(key, entry[V]{count, value, k.now(), until})
-	case store.Away(err) && holds && now.Sub(last.at) < MostAway:
+	case database.Away(err) && holds && now.Sub(last.at) < MostAway:
 		return last.value, nil
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		k.kept.Remove(key)
 	}
 	return value, err

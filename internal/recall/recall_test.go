@@ -2,12 +2,11 @@ package recall
 
 import (
 	"errors"
+	"incipit/internal/database"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
-
-	"incipit/internal/store"
 )
 
 func TestWhatIsKnownHoldsUntilSomethingChanges(t *testing.T) {
@@ -45,18 +44,18 @@ func TestWhatIsKnownHoldsUntilSomethingChanges(t *testing.T) {
 	now, until = now.Add(2*time.Hour), time.Time{}
 	expect(11, 6, "and has")
 
-	fails = store.ErrAway
+	fails = database.ErrAway
 	count++
 	got, err := ask("a")
 	assert.NoError(t, err)
 	assert.Equal(t, 11, got, "what was known last is served while the database is away")
 	now = now.Add(MostAway + 2*time.Minute)
 	_, err = ask("a")
-	assert.ErrorIs(t, err, store.ErrAway, "for a while")
-	fails = errors.Join(store.ErrNotFound)
+	assert.ErrorIs(t, err, database.ErrAway, "for a while")
+	fails = errors.Join(database.ErrNotFound)
 	_, err = ask("a")
-	assert.ErrorIs(t, err, store.ErrNotFound)
-	fails = store.ErrAway
+	assert.ErrorIs(t, err, database.ErrNotFound)
+	fails = database.ErrAway
 	_, err = ask("a")
-	assert.ErrorIs(t, err, store.ErrAway, "what is gone is forgotten")
+	assert.ErrorIs(t, err, database.ErrAway, "what is gone is forgotten")
 }

@@ -13,8 +13,8 @@ import (
 
 	"incipit/internal/core/access"
 	"incipit/internal/core/collection"
+	"incipit/internal/database"
 	"incipit/internal/reader/words"
-	"incipit/internal/store"
 )
 
 // collectionView is a collection as readers see it.
@@ -79,8 +79,8 @@ const mostFind = 120
 
 func (s *Site) collection(c *echo.Context) error {
 	ctx := c.Request().Context()
-	kept, err := s.Store.CollectionByKey(ctx, c.Param("key"))
-	if errors.Is(err, store.ErrNotFound) {
+	kept, err := s.Publishing.CollectionByKey(ctx, c.Param("key"))
+	if errors.Is(err, database.ErrNotFound) {
 		return s.nothing(c)
 	}
 	if err != nil {
@@ -127,7 +127,7 @@ func (s *Site) Entries(ctx context.Context, c collection.Collection) ([]collecti
 	if len(ids) == 0 {
 		return nil, nil
 	}
-	standing, err := s.Store.Standings(ctx, ids...)
+	standing, err := s.Placing.Standings(ctx, ids...)
 	if err != nil {
 		return nil, err
 	}

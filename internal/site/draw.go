@@ -12,7 +12,10 @@ import (
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/database"
+	"incipit/internal/library"
+	"incipit/internal/placing"
+	"incipit/internal/publishing"
 )
 
 // Drawn is the content of a page as HTML, and what its documents measure.
@@ -28,7 +31,7 @@ type Framed struct {
 	Style     frame.Style
 	Settings  setting.Settings // its placement's, with what the page differs in
 	Base      setting.Settings // its placement's
-	Edition   store.Edition
+	Edition   library.Edition
 	Title     string
 	Published bool
 	Placement int64
@@ -63,7 +66,7 @@ type columnView struct{ Blocks []blockView }
 // Draw gives a page's content. For an editor, what is missing is said, and
 // documents that readers do not see yet are shown from their drafts.
 func (s *Site) Draw(ctx context.Context, p webpage.Page, editing bool) (Drawn, error) {
-	f, err := s.Store.SiteFrame(ctx)
+	f, err := s.Publishing.SiteFrame(ctx)
 	if err != nil {
 		return Drawn{}, err
 	}
@@ -150,9 +153,9 @@ func missing(b webpage.Block, what string) string {
 
 // standing is what stands on a page, as it is read at once.
 type standing struct {
-	shown       map[int64]store.Shown // documents that readers see
-	pictures    map[int64]store.Picture
-	collections map[int64]store.Collection
+	shown       map[int64]placing.Shown // documents that readers see
+	pictures    map[int64]publishing.Picture
+	collections map[int64]publishing.Collection
 }
 
 func (s *Site) standing(ctx context.Context, p webpage.Page) (on standing, err error) {
@@ -162,13 +165,13 @@ func (s *Site) standing(ctx context.Context, p webpage.Page) (on standing, err e
 			of[b.Kind] = append(of[b.Kind], b.Of)
 		}
 	}
-	if on.shown, err = s.Store.ShownByID(ctx, of[webpage.Placement]...); err != nil {
+	if on.shown, err = s.Placing.ShownByID(ctx, of[webpage.Placement]...); err != nil {
 		return on, err
 	}
-	if on.pictures, err = s.Store.PicturesByID(ctx, of[webpage.Picture]...); err != nil {
+	if on.pictures, err = s.Publishing.PicturesByID(ctx, of[webpage.Picture]...); err != nil {
 		return on, err
 	}
-	on.collections, err = s.Store.CollectionsByID(ctx, of[webpage.Collection]...)
+	on.collections, err = s.Publishing.CollectionsByID(ctx, of[webpage.Collection]...)
 	return on, err
 }
 
@@ -202,8 +205,8 @@ func (s *Site) framed(ctx context.Context, b webpage.Block, on standing, v *bloc
 		f = Framed{Title: k.Document.Title, Placement: b.Of, Edition: k.Edition, Base: k.Version.Settings, Published: true}
 		v.Src = address.Reader(k.Placement.Key)
 	} else {
-		w, err := s.Store.Whole(ctx, b.Of)
-		if errors.Is(err, store.ErrNotFound) {
+		w, err := s.Placing.Whole(ctx, b.Of)
+		if errors.Is(err, database.ErrNotFound) {
 			v.Missing = missing(b, "document")
 			return nil
 		}

@@ -15,7 +15,7 @@ import (
 	"incipit/internal/core/address"
 	"incipit/internal/core/contrast"
 	"incipit/internal/core/webpage"
-	"incipit/internal/store"
+	"incipit/internal/database"
 )
 
 // pageView is a whole published page.
@@ -51,7 +51,7 @@ const mostKnown = 200
 func (s *Site) page(c *echo.Context) error {
 	path := c.Param("path")
 	f, err := s.known.Of(path, func() (found, time.Time, error) { return s.find(c.Request().Context(), path, time.Now()) })
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		return s.nothing(c)
 	}
 	if err != nil {
@@ -66,7 +66,7 @@ func (s *Site) page(c *echo.Context) error {
 // find reads what an address leads to at a moment, and until when that holds: pages come
 // and go as planned, this one and those that the navigation leads to.
 func (s *Site) find(ctx context.Context, path string, now time.Time) (f found, until time.Time, err error) {
-	p, err := s.Store.PublishedPage(ctx, path, now)
+	p, err := s.Publishing.PublishedPage(ctx, path, now)
 	if err != nil {
 		return f, until, err
 	}
@@ -98,7 +98,7 @@ func sooner(until time.Time, next *time.Time) time.Time {
 func (s *Site) whole(ctx context.Context, id int64, path string, content webpage.Page, now time.Time) (v pageView, until time.Time,
 	err error) {
 	v = pageView{Page: content}
-	f, err := s.Store.SiteFrame(ctx)
+	f, err := s.Publishing.SiteFrame(ctx)
 	if err != nil {
 		return v, until, err
 	}
@@ -113,7 +113,7 @@ func (s *Site) whole(ctx context.Context, id int64, path string, content webpage
 			linked = append(linked, l.Page)
 		}
 	}
-	leads, err := s.Store.Leads(ctx, now, linked...)
+	leads, err := s.Publishing.Leads(ctx, now, linked...)
 	if err != nil {
 		return v, until, err
 	}
@@ -159,7 +159,7 @@ func Accent(f webpage.Frame) template.CSS {
 
 // Preview is a page as readers would get it if it were published now.
 func (s *Site) Preview(c *echo.Context, id int64, content webpage.Page) error {
-	path, err := s.Store.PathOf(c.Request().Context(), id)
+	path, err := s.Publishing.PathOf(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}

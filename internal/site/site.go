@@ -24,11 +24,13 @@ import (
 
 	"incipit/internal/blob"
 	"incipit/internal/core/address"
+	"incipit/internal/database"
 	"incipit/internal/deliver"
+	"incipit/internal/nouns"
 	"incipit/internal/picture"
+	"incipit/internal/publishing"
 	"incipit/internal/reader/words"
 	"incipit/internal/recall"
-	"incipit/internal/store"
 	"incipit/web"
 )
 
@@ -37,7 +39,7 @@ var templates embed.FS
 
 // Site serves published pages and collections.
 type Site struct {
-	Store *store.Store
+	nouns.All
 	Blobs *blob.Store
 	// Public is the address that readers reach us at, without a slash.
 	Public string
@@ -47,7 +49,7 @@ type Site struct {
 }
 
 // New makes a Site.
-func New(s *store.Store, b *blob.Store, w *web.Files, public string) (*Site, error) {
+func New(s nouns.All, b *blob.Store, w *web.Files, public string) (*Site, error) {
 	t, err := template.New("").Funcs(w.Functions()).ParseFS(templates, "templates/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("read the templates of published pages: %w", err)
@@ -56,7 +58,7 @@ func New(s *store.Store, b *blob.Store, w *web.Files, public string) (*Site, err
 	if err != nil {
 		return nil, err
 	}
-	return &Site{Store: s, Blobs: b, Public: public, words: said, t: t, known: recall.New[found](mostKnown, s.Count)}, nil
+	return &Site{All: s, Blobs: b, Public: public, words: said, t: t, known: recall.New[found](mostKnown, s.DB.Count)}, nil
 }
 
 // Mount adds the public routes.
@@ -72,9 +74,9 @@ func (s *Site) Failed(c *echo.Context, err error) {
 	status, name := http.StatusInternalServerError, "away"
 	var said interface{ StatusCode() int }
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		status, name = http.StatusNotFound, "gone"
-	case store.Away(err):
+	case database.Away(err):
 		status = http.StatusServiceUnavailable
 	case errors.As(err, &said):
 		status, name = said.StatusCode(), "gone"
@@ -148,8 +150,8 @@ func (s *Site) picture(c *echo.Context) error {
 	if err != nil {
 		return s.nothing(c)
 	}
-	p, err := s.Store.Picture(c.Request().Context(), id)
-	if errors.Is(err, store.ErrNotFound) || err == nil && c.Param("mark") != p.SHA256[:markLength] {
+	p, err := s.Publishing.Picture(c.Request().Context(), id)
+	if errors.Is(err, database.ErrNotFound) || err == nil && c.Param("mark") != p.SHA256[:markLength] {
 		return s.nothing(c)
 	}
 	if err != nil {
@@ -176,6 +178,6 @@ func (s *Site) picture(c *echo.Context) error {
 const markLength = 12
 
 // PictureAt is the address of a picture in a width, without our host.
-func PictureAt(p store.Picture, width int) string {
+func PictureAt(p publishing.Picture, width int) string {
 	return address.Picture(p.ID, p.SHA256[:markLength], width)
 }

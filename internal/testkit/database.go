@@ -19,7 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/cluster"
-	"incipit/internal/store"
+	"incipit/internal/database"
 )
 
 var (
@@ -119,11 +119,11 @@ func in(t testing.TB, address, database string) string {
 func ensureTemplate(ctx context.Context, t testing.TB, db *sql.DB, address string) string {
 	t.Helper()
 	hash := fnv.New64a()
-	require.NoError(t, fs.WalkDir(store.Migrations(), ".", func(path string, d fs.DirEntry, err error) error {
+	require.NoError(t, fs.WalkDir(database.Migrations(), ".", func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
-		b, err := fs.ReadFile(store.Migrations(), path)
+		b, err := fs.ReadFile(database.Migrations(), path)
 		fmt.Fprintf(hash, "%s %s", path, b)
 		return err
 	}))
@@ -143,7 +143,7 @@ func ensureTemplate(ctx context.Context, t testing.TB, db *sql.DB, address strin
 	require.NoError(t, err)
 	_, err = conn.ExecContext(ctx, `CREATE DATABASE `+name)
 	require.NoError(t, err)
-	require.NoError(t, store.Migrate(ctx, in(t, address, name)))
+	require.NoError(t, database.Migrate(ctx, in(t, address, name)))
 	_, err = conn.ExecContext(ctx, `ALTER DATABASE `+name+` WITH IS_TEMPLATE true`)
 	require.NoError(t, err)
 	return name
@@ -167,7 +167,7 @@ func OwnServer(t testing.TB) (server *cluster.Cluster, address string, again fun
 	o.Port = server.Port()
 	require.NoError(t, server.Ensure(context.Background(), "incipit"))
 	address = server.URL("incipit")
-	require.NoError(t, store.Migrate(context.Background(), address))
+	require.NoError(t, database.Migrate(context.Background(), address))
 	again = func() *cluster.Cluster {
 		c, err := cluster.Start(context.Background(), o)
 		require.NoError(t, err)

@@ -16,13 +16,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/account"
 	"incipit/internal/app"
 	"incipit/internal/config"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
+	"incipit/internal/library"
+	"incipit/internal/people"
+	"incipit/internal/placing"
 	"incipit/internal/standin"
-	"incipit/internal/store"
 )
 
 // House is the whole product on a loopback port, with another website beside
@@ -71,9 +72,9 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 		h.Rest(rest)
 		h.Close()
 	})
-	hash, err := account.Hash(demo.Password)
+	hash, err := people.Hash(demo.Password)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.AddAccount(ctx, &store.Account{Email: demo.Email, Name: "Maren Oakes", PasswordHash: hash, Owner: true}))
+	require.NoError(t, h.People.AddAccount(ctx, &people.Account{Email: demo.Email, Name: "Maren Oakes", PasswordHash: hash, Owner: true}))
 	return h
 }
 
@@ -106,7 +107,7 @@ func (l testLog) Write(p []byte) (int, error) {
 }
 
 // Add adds a demo document and waits until it is examined.
-func (h *House) Add(t testing.TB, file string) store.Listed {
+func (h *House) Add(t testing.TB, file string) library.Listed {
 	t.Helper()
 	ctx := context.Background()
 	for _, d := range demo.Documents() {
@@ -116,42 +117,42 @@ func (h *House) Add(t testing.TB, file string) store.Listed {
 		}
 	}
 	t.Fatalf("there is no demo document %s", file)
-	return store.Listed{}
+	return library.Listed{}
 }
 
 // Withdraw takes a placement from its readers.
 func (h *House) Withdraw(t testing.TB, placement int64) {
 	t.Helper()
-	p, err := h.Store.Placement(t.Context(), placement)
+	p, err := h.Placing.Placement(t.Context(), placement)
 	require.NoError(t, err)
 	if p.Published != nil {
-		require.NoError(t, h.Store.Withdraw(t.Context(), placement, *p.Published))
+		require.NoError(t, h.Placing.Withdraw(t.Context(), placement, *p.Published))
 	}
 }
 
 // Gather gives a collection another content.
 func (h *House) Gather(t testing.TB, id int64, content collection.Collection) {
 	t.Helper()
-	c, err := h.Store.Collection(t.Context(), id)
+	c, err := h.Publishing.Collection(t.Context(), id)
 	require.NoError(t, err)
-	_, err = h.Store.ChangeCollection(t.Context(), id, c.Revision, "Maren Oakes", content, nil)
+	_, err = h.Publishing.ChangeCollection(t.Context(), id, c.Revision, "Maren Oakes", content, nil)
 	require.NoError(t, err)
 }
 
 // Published adds a demo document and publishes it with the default settings, as
 // change changes them; nil leaves them.
-func (h *House) Published(t testing.TB, file string, change func(*setting.Settings)) (store.Placement, store.Edition) {
+func (h *House) Published(t testing.TB, file string, change func(*setting.Settings)) (placing.Placement, library.Edition) {
 	t.Helper()
 	ctx := context.Background()
 	d := h.Add(t, file)
-	p, err := h.Store.Place(ctx, d.ID, store.Start{})
+	p, err := h.Placing.Place(ctx, d.ID, placing.Start{})
 	require.NoError(t, err)
 	s := setting.Default()
 	if change != nil {
 		change(&s)
 	}
 	h.Publish(t, p.ID, s)
-	e, err := h.Store.LatestEdition(ctx, d.ID)
+	e, err := h.Library.LatestEdition(ctx, d.ID)
 	require.NoError(t, err)
 	return p, e
 }
@@ -160,52 +161,52 @@ func (h *House) Published(t testing.TB, file string, change func(*setting.Settin
 func (h *House) Publish(t testing.TB, placement int64, s setting.Settings) {
 	t.Helper()
 	ctx := context.Background()
-	p, err := h.Store.Placement(ctx, placement)
+	p, err := h.Placing.Placement(ctx, placement)
 	require.NoError(t, err)
-	e, err := h.Store.LatestEdition(ctx, p.DocumentID)
+	e, err := h.Library.LatestEdition(ctx, p.DocumentID)
 	require.NoError(t, err)
-	a, err := h.Store.AccountByEmail(ctx, demo.Email)
+	a, err := h.People.AccountByEmail(ctx, demo.Email)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.Redraft(ctx, p.ID, p.Step, setting.Diff(setting.Default(), s)))
-	require.NoError(t, h.Store.Publish(ctx, p.ID, e.ID, a.ID, s))
+	require.NoError(t, h.Placing.Redraft(ctx, p.ID, p.Step, setting.Diff(setting.Default(), s)))
+	require.NoError(t, h.Placing.Publish(ctx, p.ID, e.ID, a.ID, s))
 }
 
 // Examined waits until a document of a title is examined, for better or worse.
-func (h *House) Examined(t testing.TB, title string) store.Listed {
+func (h *House) Examined(t testing.TB, title string) library.Listed {
 	t.Helper()
-	var last store.Listed
+	var last library.Listed
 	require.Eventually(t, func() bool {
-		all, err := h.Store.Documents(context.Background(), title)
+		all, err := h.Library.Documents(context.Background(), title)
 		if err != nil || len(all) == 0 {
 			return false
 		}
 		last = all[0]
-		return last.State != store.Examining
+		return last.State != library.Examining
 	}, 60*time.Second, 20*time.Millisecond, "%s is examined", title)
 	return last
 }
 
 // Measured waits until the type of a document's newest edition is measured, and
 // nothing more is made of it.
-func (h *House) Measured(t testing.TB, document int64) store.Edition {
+func (h *House) Measured(t testing.TB, document int64) library.Edition {
 	t.Helper()
-	var e store.Edition
+	var e library.Edition
 	require.Eventually(t, func() bool {
 		var err error
-		e, err = h.Store.LatestEdition(context.Background(), document)
+		e, err = h.Library.LatestEdition(context.Background(), document)
 		return err == nil && e.Measured
 	}, 60*time.Second, 20*time.Millisecond, "the type of document %d is measured", document)
 	return e
 }
 
 // Indexed waits until the text of an edition has been read.
-func (h *House) Indexed(t testing.TB, edition int64) store.Edition {
+func (h *House) Indexed(t testing.TB, edition int64) library.Edition {
 	t.Helper()
-	var e store.Edition
+	var e library.Edition
 	require.Eventually(t, func() bool {
 		var err error
-		e, err = h.Store.Edition(context.Background(), edition)
-		return err == nil && (!e.HasText || e.Indexed >= e.Pages) && e.State != store.Examining
+		e, err = h.Library.Edition(context.Background(), edition)
+		return err == nil && (!e.HasText || e.Indexed >= e.Pages) && e.State != library.Examining
 	}, 60*time.Second, 20*time.Millisecond, "the text of edition %d is read", edition)
 	return e
 }
@@ -227,9 +228,9 @@ func (h *House) Visitor(t testing.TB) *Client {
 // AnotherEditor adds an account with the demo's password.
 func (h *House) AnotherEditor(t testing.TB, email, name string) {
 	t.Helper()
-	hash, err := account.Hash(demo.Password)
+	hash, err := people.Hash(demo.Password)
 	require.NoError(t, err)
-	require.NoError(t, h.Store.AddAccount(t.Context(), &store.Account{Email: email, Name: name, PasswordHash: hash}))
+	require.NoError(t, h.People.AddAccount(t.Context(), &people.Account{Email: email, Name: name, PasswordHash: hash}))
 }
 
 // Editor makes a client that has signed in.

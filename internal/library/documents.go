@@ -1,0 +1,314 @@
+package library
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/riverqueue/river"
+	"gorm.io/gorm"
+
+	"incipit/internal/core/frame"
+	"incipit/internal/core/legible"
+	"incipit/internal/core/proof"
+	"incipit/internal/core/sheet"
+	"incipit/internal/core/textflow"
+	"incipit/internal/core/toolbar"
+	"incipit/internal/database"
+	"incipit/internal/pdf"
+)
+
+// The states of an edition.
+const (
+	Examining = "examining"
+	Ready     = "ready"
+	Failed    = "failed"
+)
+
+// Document is a PDF with a title.
+type Document struct {
+	ID        int64
+	Title     string
+	AddedBy   *int64
+	CreatedAt time.Time
+}
+
+// Edition is one file of a document. While it is examined, Sheets holds the
+// pages known so far; the first one is known from the start.
+type Edition struct {
+	ID             int64
+	DocumentID     int64
+	Number         int
+	SHA256         string `gorm:"column:sha256"`
+	Bytes          int64
+	FileName       string
+	BlobKey        string
+	State          string
+	ProblemKind    string
+	ProblemMessage string
+	Pages          int
+	PagesKnown     int
+	Sheets         []sheet.Sheet `gorm:"serializer:json"`
+	Facts          pdf.Facts     `gorm:"serializer:json"`
+	HasText        bool
+	Measured       bool
+	Type           legible.Type   `gorm:"serializer:json"`
+	Images         map[int]int64  `gorm:"serializer:json"` // bytes of page 1's image by width in px
+	Locked         bool           // it asks for a password
+	Indexed        int            // pages whose text is in the index
+	Flow           textflow.Style `gorm:"serializer:json"`
+	CreatedAt      time.Time
+}
+
+// AllSheets gives a sheet for every page: those not known yet look like the
+// first one.
+func (e Edition) AllSheets() []sheet.Sheet {
+	if len(e.Sheets) == 0 || len(e.Sheets) >= e.Pages {
+		return e.Sheets
+	}
+	out := append([]sheet.Sheet{}, e.Sheets...)
+	for n := len(out) + 1; n <= e.Pages; n++ {
+		s := e.Sheets[0]
+		s.Label = fmt.Sprint(n)
+		out = append(out, s)
+	}
+	return out
+}
+
+// Language is the language of the edition as far as it is known: what the file says,
+// where that is one, else what its text is in, else "".
+func (e Edition) Language() string {
+	return cmp.Or(textflow.Language(e.Facts.Language), e.Flow.Language)
+}
+
+// Holds is what the edition has that tools of the reader work on.
+func (e Edition) Holds() toolbar.Holds {
+	return toolbar.Holds{Pages: len(e.AllSheets()), Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Text: e.HasText,
+		Locked: e.Locked}
+}
+
+// AddDocument adds a document with its first edition, and the job that will
+// examine it.
+func (s *Library) AddDocument(ctx context.Context, d *Document, e *Edition, examine func(edition int64) river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(d).Error; err != nil {
+			return fmt.Errorf("add document: %w", err)
+		}
+		e.DocumentID, e.Number, e.State, e.Images = d.ID, 1, Examining, map[int]int64{}
+		if err := tx.Create(e).Error; err != nil {
+			return fmt.Errorf("add edition: %w", err)
+		}
+		return s.db.Enqueue(ctx, tx, examine(e.ID))
+	})
+}
+
+// ProofFacts are what a proof goes by, as far as it does not depend on settings.
+func (e Edition) ProofFacts() proof.Facts {
+	return proof.Facts{
+		Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
+		Text: e.HasText || e.State == Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
+	}
+}
+
+// AddLocked adds a document whose first edition asks for a password. It was
+// examined with the password, which is not kept; nor is anything that it says: how
+// large its pages and its type are, and whether it has text, is all.
+func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(d).Error; err != nil {
+			return fmt.Errorf("add document: %w", err)
+		}
+		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images = d.ID, 1, Ready, true, true, map[int]int64{}
+		if err := tx.Create(e).Error; err != nil {
+			return fmt.Errorf("add edition: %w", err)
+		}
+		return nil
+	})
+}
+
+// Edition reads one edition.
+func (s *Library) Edition(ctx context.Context, id int64) (Edition, error) {
+	var e Edition
+	err := s.db.WithContext(ctx).First(&e, id).Error
+	return e, database.Found(err, fmt.Sprintf("edition %d", id))
+}
+
+// LatestEdition reads a document's newest edition.
+func (s *Library) LatestEdition(ctx context.Context, document int64) (Edition, error) {
+	var e Edition
+	err := s.db.WithContext(ctx).Where("document_id = ?", document).Order("number DESC").First(&e).Error
+	return e, database.Found(err, fmt.Sprintf("edition of document %d", document))
+}
+
+// Document reads one document.
+func (s *Library) Document(ctx context.Context, id int64) (Document, error) {
+	var d Document
+	err := s.db.WithContext(ctx).First(&d, id).Error
+	return d, database.Found(err, fmt.Sprintf("document %d", id))
+}
+
+// Retitle gives a document another title.
+func (s *Library) Retitle(ctx context.Context, id int64, title string) error {
+	r := s.db.WithContext(ctx).Model(&Document{}).Where("id = ?", id).Update("title", title)
+	if r.Error == nil && r.RowsAffected == 0 {
+		r.Error = gorm.ErrRecordNotFound
+	}
+	return database.Found(r.Error, fmt.Sprintf("rename document %d", id))
+}
+
+// RemoveDocument removes a document, its editions and its placements. The
+// bytes go with the next sweep.
+func (s *Library) RemoveDocument(ctx context.Context, id int64) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		if err := tx.Exec("DELETE FROM placements WHERE document_id = ?", id).Error; err != nil {
+			return fmt.Errorf("remove placements of document %d: %w", id, err)
+		}
+		r := tx.Delete(&Document{}, id)
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		return database.Found(r.Error, fmt.Sprintf("remove document %d", id))
+	})
+}
+
+// mostTwice bounds the titles that are named of documents with one file.
+const mostTwice = 5
+
+// SameFile lists the titles of other documents whose file has the same bytes, by their
+// SHA-256.
+func (s *Library) SameFile(ctx context.Context, sha256 string, except int64) ([]string, error) {
+	var titles []string
+	err := s.db.WithContext(ctx).Raw(`SELECT DISTINCT d.title FROM documents d JOIN editions e ON e.document_id = d.id WHERE e.sha256 = ? AND d.id <> ? ORDER BY 1 LIMIT ?`, sha256, except, mostTwice).Scan(&titles).Error
+	return titles, database.Found(err, "look for the same file")
+}
+
+// ExaminedSoFar keeps the sheets known so far.
+func (s *Library) ExaminedSoFar(ctx context.Context, edition int64, pages int) error {
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("id = ? AND state = ?", edition, Examining).
+		Update("pages_known", pages).Error
+	return database.Found(err, fmt.Sprintf("note progress of edition %d", edition))
+}
+
+// Examined keeps what an examination found: the edition is ready. The jobs that
+// come next are inserted in the same transaction.
+func (s *Library) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool, next ...river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		err := tx.Model(&Edition{ID: id}).
+			Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage").
+			Updates(Edition{State: Ready, Pages: len(sheets), PagesKnown: len(sheets), Sheets: sheets, Facts: facts, HasText: text}).Error
+		if err != nil {
+			return fmt.Errorf("keep the examination of edition %d: %w", id, err)
+		}
+		for _, job := range next {
+			if err := s.db.Enqueue(ctx, tx, job); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// MeasuredAs keeps an edition's type and the bytes of page 1's images.
+func (s *Library) MeasuredAs(ctx context.Context, id int64, t legible.Type, images map[int]int64) error {
+	err := s.db.WithContext(ctx).Model(&Edition{ID: id}).Select("Measured", "Type", "Images").
+		Updates(Edition{Measured: true, Type: t, Images: images}).Error
+	return database.Found(err, fmt.Sprintf("keep the measured type of edition %d", id))
+}
+
+// ExaminationFailed notes why an edition cannot be used.
+func (s *Library) ExaminationFailed(ctx context.Context, id int64, problem *pdf.Problem) error {
+	err := s.db.WithContext(ctx).Model(&Edition{ID: id}).
+		Updates(map[string]any{"state": Failed, "problem_kind": string(problem.Kind), "problem_message": problem.Message}).Error
+	return database.Found(err, fmt.Sprintf("note the failure of edition %d", id))
+}
+
+// ExamineAgain has an edition examined anew. One that asks for a password was
+// examined when it came, and is left as it is.
+func (s *Library) ExamineAgain(ctx context.Context, id int64, job func(edition int64) river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Edition{}).Where("id = ? AND NOT locked", id).
+			Updates(map[string]any{"state": Examining, "pages_known": 1, "problem_kind": "", "problem_message": "", "measured": false, "indexed": 0})
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		if r.Error != nil {
+			return database.Found(r.Error, fmt.Sprintf("examine edition %d again", id))
+		}
+		return s.db.Enqueue(ctx, tx, job(id))
+	})
+}
+
+// FailedEditions lists the newest editions that cannot be used, by document.
+func (s *Library) FailedEditions(ctx context.Context) (map[int64]int64, error) {
+	var rows []struct{ DocumentID, ID int64 }
+	err := s.db.WithContext(ctx).Raw("SELECT DISTINCT ON (document_id) document_id, id FROM editions WHERE state = ? ORDER BY document_id, number DESC", Failed).Scan(&rows).Error
+	out := map[int64]int64{}
+	for _, r := range rows {
+		out[r.DocumentID] = r.ID
+	}
+	return out, database.Found(err, "list what cannot be used")
+}
+
+// waits says whether a job about an edition waits for its turn; one that runs may be that
+// of a server that is no more.
+const waits = `EXISTS (SELECT FROM river_job j WHERE j.kind = ? AND j.state IN ('available', 'pending', 'retryable', 'scheduled') AND j.args->>'edition' = editions.id::text)`
+
+// Resume inserts a job for every edition that is still examined, not yet measured or not
+// yet indexed, and has none that waits: after a crash nobody else may be at it. Where
+// somebody is, the two take turns (see Leases), and the second finds it done.
+func (s *Library) Resume(ctx context.Context, examine, measure, index func(edition int64) river.JobArgs) (int, error) {
+	n := 0
+	err := s.db.In(ctx, func(tx *gorm.DB) error {
+		for _, unfinished := range []struct {
+			where string
+			args  []any
+			job   func(int64) river.JobArgs
+		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready},
+			measure}, {"state = ? AND has_text AND indexed < pages", []any{Ready}, index}} {
+			var ids []int64
+			err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Where("NOT "+waits,
+				unfinished.job(0).Kind()).Order("id").Pluck("id", &ids).Error
+			if err != nil {
+				return fmt.Errorf("find unfinished examinations: %w", err)
+			}
+			for _, id := range ids {
+				if err := s.db.Enqueue(ctx, tx, unfinished.job(id)); err != nil {
+					return err
+				}
+			}
+			n += len(ids)
+		}
+		return nil
+	})
+	return n, err
+}
+
+// OwnsFile says whether an edition has its bytes under a key.
+func (s *Library) OwnsFile(ctx context.Context, blobKey string) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("blob_key = ?", blobKey).Count(&n).Error
+	return n > 0, database.Found(err, "look for a file's owner")
+}
+
+// OwnsPages says whether an edition has a content hash.
+func (s *Library) OwnsPages(ctx context.Context, sha256 string) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("sha256 = ?", sha256).Count(&n).Error
+	return n > 0, database.Found(err, "look for the owner of page images")
+}
+
+// Jobs counts the jobs that wait or run, by kind and state.
+func (s *Library) Jobs(ctx context.Context) (map[[2]string]int, error) {
+	var rows []struct {
+		Kind, State string
+		N           int
+	}
+	err := s.db.WithContext(ctx).Raw(`SELECT kind, state::text AS state, count(*) AS n FROM river_job
+		WHERE state IN ('available', 'pending', 'retryable', 'running', 'scheduled') GROUP BY 1, 2`).Scan(&rows).Error
+	out := map[[2]string]int{}
+	for _, r := range rows {
+		out[[2]string{r.Kind, r.State}] = r.N
+	}
+	return out, database.Found(err, "count jobs")
+}

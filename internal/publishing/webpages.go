@@ -1,0 +1,457 @@
+package publishing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"incipit/internal/core/webpage"
+	"incipit/internal/database"
+	"incipit/internal/draft"
+	"incipit/internal/placing"
+)
+
+// WebPage is a page that we publish. Step is the revision of its draft that holds.
+type WebPage struct {
+	ID        int64
+	Step      int64
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// WebPageStep is one step of a page's draft.
+type WebPageStep struct {
+	Revision   int64
+	Content    webpage.Page
+	MadeBy     string
+	MadeAt     time.Time
+	Undo, Redo bool // as far as it was asked
+}
+
+func pageStep(step draft.Step) (WebPageStep, error) {
+	content, err := draft.Read[webpage.Page](step)
+	return WebPageStep{Revision: step.Revision, Content: content, MadeBy: step.MadeBy, MadeAt: step.MadeAt}, err
+}
+
+// firstRevision is the revision of a page's first step: 0 names none.
+const firstRevision = 1
+
+// WebPageVersion is a page as it was published.
+type WebPageVersion struct {
+	WebPageID int64        `gorm:"primaryKey"`
+	Number    int          `gorm:"primaryKey"`
+	Content   webpage.Page `gorm:"serializer:json"`
+	MadeBy    string
+	MadeAt    time.Time
+}
+
+type webPageTurn struct {
+	ID        int64
+	WebPageID int64
+	Version   int
+	Due       time.Time
+	MadeBy    string
+	MadeAt    time.Time
+}
+
+type webPagePath struct {
+	Path      string `gorm:"primaryKey"`
+	WebPageID int64
+	Holds     bool
+}
+
+// ErrTaken is given when an address leads to another page already.
+var ErrTaken = errors.New("another page has that address")
+
+// AddWebPage keeps a new page with its address.
+func (s *Publisher) AddWebPage(ctx context.Context, path string, content webpage.Page, by string) (WebPage, error) {
+	p := WebPage{Step: firstRevision}
+	err := s.db.In(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(&p).Error; err != nil {
+			return fmt.Errorf("add a web page: %w", err)
+		}
+		if _, err := draft.Begin(tx, draft.Page, p.ID, firstRevision, by, content); err != nil {
+			return err
+		}
+		return setPath(tx, p.ID, path)
+	})
+	return p, err
+}
+
+// WebPage reads one page.
+func (s *Publisher) WebPage(ctx context.Context, id int64) (WebPage, error) {
+	var p WebPage
+	err := s.db.WithContext(ctx).First(&p, id).Error
+	return p, database.Found(err, fmt.Sprintf("web page %d", id))
+}
+
+// ListedPage is a web page as the list shows it.
+type ListedPage struct {
+	ID     int64
+	Title  string
+	MadeBy string
+	MadeAt time.Time
+	Path   string
+	Holds  int // the version that readers see, or 0
+	// The draft and what readers see, where these differ; else nothing of them is read.
+	Draft *webpage.Page  `gorm:"serializer:json"`
+	Seen  *webpage.Page  `gorm:"serializer:json"`
+	Plans []webpage.Turn `gorm:"-"`
+}
+
+// WebPagesBelow lists pages, the oldest first, from behind the one with an id.
+func (s *Publisher) WebPagesBelow(ctx context.Context, behind int64) (database.Page[ListedPage], error) {
+	var out []ListedPage
+	db := s.db.WithContext(ctx)
+	now := time.Now().UTC()
+	err := db.Raw(`
+		SELECT w.id, s.content->>'title' AS title, s.made_by, s.made_at, coalesce(h.path, '') AS path, coalesce(t.version, 0) AS holds,
+		       CASE WHEN s.content <> v.content THEN s.content END AS draft, CASE WHEN s.content <> v.content THEN v.content END AS seen
+		FROM (SELECT * FROM web_pages WHERE id > ? ORDER BY id LIMIT ?) w
+		JOIN draft_steps s ON s.kind = 'page' AND s.subject = w.id AND s.revision = w.step
+		LEFT JOIN web_page_paths h ON h.web_page_id = w.id AND h.holds
+		LEFT JOIN LATERAL (SELECT version FROM web_page_turns WHERE web_page_id = w.id AND due <= ? ORDER BY due DESC, id DESC LIMIT 1) t ON true
+		LEFT JOIN web_page_versions v ON v.web_page_id = w.id AND v.number = t.version
+		ORDER BY w.id`, behind, database.ListRows+1, now).Scan(&out).Error
+	if err != nil {
+		return database.Page[ListedPage]{}, fmt.Errorf("list web pages: %w", err)
+	}
+	var all int
+	if err := db.Raw("SELECT count(*) FROM web_pages").Scan(&all).Error; err != nil {
+		return database.Page[ListedPage]{}, fmt.Errorf("count web pages: %w", err)
+	}
+	p := database.Part(out, all, func(l ListedPage) int64 { return l.ID })
+	ids := make([]int64, len(p.Rows))
+	for i, l := range p.Rows {
+		ids[i] = l.ID
+	}
+	turns, err := turnsOf(db.Where("due > ?", now), ids...)
+	if err != nil {
+		return p, err
+	}
+	for i, l := range p.Rows {
+		p.Rows[i].Plans = webpage.Planned(turns[l.ID], now)
+	}
+	return p, nil
+}
+
+// Rewritten is what a page's draft is made anew of: the step that holds, the one that its
+// maker saw, or nil where that is not kept, and who came between.
+type Rewritten struct {
+	Now WebPageStep
+	Saw *WebPageStep
+	// Last gives the last step between them that touched something.
+	Last func(touched func(before, after webpage.Page) bool) (WebPageStep, error)
+}
+
+// Rewrite has next make the following step of a page's draft, in one transaction. An
+// error of next is given as it is, and nothing is changed.
+func (s *Publisher) Rewrite(ctx context.Context, id, seen int64, by string, next func(Rewritten) (webpage.Page, error)) error {
+	return s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		var r Rewritten
+		var err error
+		if r.Now, err = pageStep(now); err != nil {
+			return now, err
+		}
+		saw, err := draft.At(tx, draft.Page, id, seen)
+		if err != nil && !errors.Is(err, draft.ErrGone) {
+			return now, err
+		}
+		if err == nil {
+			was, err := pageStep(saw)
+			if err != nil {
+				return now, err
+			}
+			r.Saw = &was
+		}
+		r.Last = func(touched func(before, after webpage.Page) bool) (WebPageStep, error) {
+			later, last := r.Now, r.Now
+			err := draft.Back(tx, now, seen, func(step, _ draft.Step) (bool, error) {
+				earlier, err := pageStep(step)
+				if err != nil {
+					return false, err
+				}
+				last = later
+				found := touched(earlier.Content, later.Content)
+				later = earlier
+				return found, nil
+			})
+			return last, err
+		}
+		content, err := next(r)
+		if err != nil {
+			return now, err
+		}
+		return draft.Next(tx, now, by, content)
+	})
+}
+
+// onPage adds a step to a page's draft.
+func (s *Publisher) onPage(ctx context.Context, id int64, add func(tx *gorm.DB, now draft.Step) (draft.Step, error)) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		_, now, err := standingPage(tx, id)
+		if err != nil {
+			return err
+		}
+		_, err = add(tx, now)
+		return err
+	})
+}
+
+// standingPage reads a page for change and the step of its draft that holds.
+func standingPage(tx *gorm.DB, id int64) (WebPage, draft.Step, error) {
+	p, err := lockedWebPage(tx, id)
+	if err != nil {
+		return p, draft.Step{}, err
+	}
+	step, err := draft.At(tx, draft.Page, id, p.Step)
+	return p, step, err
+}
+
+// draftOf reads the step of a page's draft that holds.
+func (s *Publisher) draftOf(ctx context.Context, p WebPage) (WebPageStep, error) {
+	held, err := draft.Hold(s.db.WithContext(ctx), draft.Page, p.ID, p.Step)
+	if err != nil {
+		return WebPageStep{}, err
+	}
+	out, err := pageStep(held.Step)
+	out.Undo, out.Redo = held.Undo, held.Redo
+	return out, err
+}
+
+// WebPageDraft reads the step of a page's draft that holds.
+func (s *Publisher) WebPageDraft(ctx context.Context, id int64) (WebPageStep, error) {
+	p, err := s.WebPage(ctx, id)
+	if err != nil {
+		return WebPageStep{}, err
+	}
+	return s.draftOf(ctx, p)
+}
+
+func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {
+	var p WebPage
+	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&p, id).Error
+	return p, database.Found(err, fmt.Sprintf("web page %d", id))
+}
+
+// SetWebPage makes content the next step of a draft that stands where an editor saw it,
+// or gives a *draft.Stale.
+func (s *Publisher) SetWebPage(ctx context.Context, id, seen int64, by string, content webpage.Page) error {
+	return s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		if err := draft.Seen(tx, now, seen, draft.Whole); err != nil {
+			return now, err
+		}
+		return draft.Next(tx, now, by, content)
+	})
+}
+
+// MoveWebPage goes back (-1) or forward (+1) in a draft that stands where an editor saw
+// it, or gives a *draft.Stale. Where there is no such step it stays.
+func (s *Publisher) MoveWebPage(ctx context.Context, id, seen int64, by string, way int) error {
+	err := s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
+		if err := draft.Seen(tx, now, seen, draft.Whole); err != nil {
+			return now, err
+		}
+		return draft.Move(tx, now, by, way)
+	})
+	if errors.Is(err, draft.ErrNothing) {
+		return nil
+	}
+	return err
+}
+
+// Versions lists what was published of a page, the latest first.
+func (s *Publisher) Versions(ctx context.Context, id int64) ([]WebPageVersion, error) {
+	var out []WebPageVersion
+	err := s.db.WithContext(ctx).Where("web_page_id = ?", id).Order("number DESC").Limit(500).Find(&out).Error
+	return out, database.Found(err, fmt.Sprintf("versions of web page %d", id))
+}
+
+// WebPageVersionAt reads one version.
+func (s *Publisher) WebPageVersionAt(ctx context.Context, id int64, number int) (WebPageVersion, error) {
+	var out WebPageVersion
+	err := s.db.WithContext(ctx).First(&out, "web_page_id = ? AND number = ?", id, number).Error
+	return out, database.Found(err, fmt.Sprintf("version %d of web page %d", number, id))
+}
+
+// Turns reads what readers see of a page from when on.
+func (s *Publisher) Turns(ctx context.Context, id int64) ([]webpage.Turn, error) {
+	turns, err := turnsOf(s.db.WithContext(ctx), id)
+	return turns[id], err
+}
+
+// mostTurns is how many turns of a page are read: the last ones that came, and all that
+// are planned.
+const mostTurns = 500
+
+func turnsOf(db *gorm.DB, ids ...int64) (map[int64][]webpage.Turn, error) {
+	out := map[int64][]webpage.Turn{}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	var rows []webPageTurn
+	err := db.Where("web_page_id IN ?", ids).Order("due DESC, id DESC").Limit(mostTurns * len(ids)).Find(&rows).Error
+	for _, r := range rows {
+		if len(out[r.WebPageID]) < mostTurns {
+			out[r.WebPageID] = append(out[r.WebPageID], webpage.Turn{ID: r.ID, Version: r.Version, Due: r.Due, Made: r.MadeAt, By: r.MadeBy})
+		}
+	}
+	return out, database.Found(err, "turns of web pages")
+}
+
+// PublishWebPage keeps the draft, as an editor saw it, as the next version and has readers
+// see it as planned; a *draft.Stale where the draft moved on meanwhile. Plans from
+// before are dropped: the latest word counts.
+func (s *Publisher) PublishWebPage(ctx context.Context, id, seen int64, by string, plan webpage.Plan) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		_, step, err := standingPage(tx, id)
+		if err != nil {
+			return err
+		}
+		if err := draft.Seen(tx, step, seen, draft.Whole); err != nil {
+			return err
+		}
+		content, err := draft.Read[webpage.Page](step)
+		if err != nil {
+			return err
+		}
+		var last int
+		if err := tx.Model(&WebPageVersion{}).Where("web_page_id = ?", id).Select("coalesce(max(number), 0)").Scan(&last).Error; err != nil {
+			return fmt.Errorf("count versions: %w", err)
+		}
+		now := time.Now().UTC()
+		if err := tx.Create(&WebPageVersion{WebPageID: id, Number: last + 1, Content: content, MadeBy: by, MadeAt: now}).Error; err != nil {
+			return fmt.Errorf("keep the version: %w", err)
+		}
+		if err := dropPlans(tx, id, now); err != nil {
+			return err
+		}
+		from := now
+		if plan.From.After(now) {
+			from = plan.From
+		}
+		return turn(tx, webPageTurn{WebPageID: id, Version: last + 1, Due: from, MadeBy: by, MadeAt: now}, plan.Until)
+	})
+}
+
+func turn(tx *gorm.DB, t webPageTurn, until time.Time) error {
+	if err := tx.Create(&t).Error; err != nil {
+		return fmt.Errorf("keep what readers see: %w", err)
+	}
+	if until.IsZero() {
+		return nil
+	}
+	end := webPageTurn{WebPageID: t.WebPageID, Due: until, MadeBy: t.MadeBy, MadeAt: t.MadeAt}
+	if err := tx.Create(&end).Error; err != nil {
+		return fmt.Errorf("keep when it ends: %w", err)
+	}
+	return nil
+}
+
+func dropPlans(tx *gorm.DB, id int64, now time.Time) error {
+	if err := tx.Where("web_page_id = ? AND due > ?", id, now).Delete(&webPageTurn{}).Error; err != nil {
+		return fmt.Errorf("drop earlier plans: %w", err)
+	}
+	return nil
+}
+
+// WithdrawWebPage takes a page from its readers, now, where the version that they see is
+// the one that its maker saw, or gives ErrStale.
+func (s *Publisher) WithdrawWebPage(ctx context.Context, id int64, version int, by string) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		if _, err := lockedWebPage(tx, id); err != nil {
+			return err
+		}
+		now := time.Now().UTC()
+		turns, err := turnsOf(tx, id)
+		if err != nil {
+			return err
+		}
+		if holds := webpage.Holding(turns[id], now); holds != 0 && holds != version {
+			return placing.ErrStale
+		}
+		if err := dropPlans(tx, id, now); err != nil {
+			return err
+		}
+		return turn(tx, webPageTurn{WebPageID: id, Due: now, MadeBy: by, MadeAt: now}, time.Time{})
+	})
+}
+
+// DropPlans gives up what was planned for a page.
+func (s *Publisher) DropPlans(ctx context.Context, id int64) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error { return dropPlans(tx, id, time.Now().UTC()) })
+}
+
+// SetPath gives a page another address; the one before leads there still.
+func (s *Publisher) SetPath(ctx context.Context, id int64, path string) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error { return setPath(tx, id, path) })
+}
+
+func setPath(tx *gorm.DB, id int64, path string) error {
+	var there webPagePath
+	err := tx.First(&there, "path = ?", path).Error
+	switch {
+	case err == nil && there.WebPageID != id && there.Holds:
+		return ErrTaken
+	case err != nil && !errors.Is(err, gorm.ErrRecordNotFound):
+		return fmt.Errorf("look for an address: %w", err)
+	}
+	if err := tx.Model(&webPagePath{}).Where("web_page_id = ?", id).Update("holds", false).Error; err != nil {
+		return fmt.Errorf("keep the earlier address: %w", err)
+	}
+	if err := tx.Save(&webPagePath{Path: path, WebPageID: id, Holds: true}).Error; err != nil {
+		return fmt.Errorf("keep the address: %w", err)
+	}
+	return nil
+}
+
+// PathOf gives the address of a page.
+func (s *Publisher) PathOf(ctx context.Context, id int64) (string, error) {
+	var p webPagePath
+	err := s.db.WithContext(ctx).First(&p, "web_page_id = ? AND holds", id).Error
+	return p.Path, database.Found(err, fmt.Sprintf("address of web page %d", id))
+}
+
+// RemoveWebPage removes a page with all its versions.
+func (s *Publisher) RemoveWebPage(ctx context.Context, id int64) error {
+	return database.Found(s.db.WithContext(ctx).Delete(&WebPage{}, id).Error, fmt.Sprintf("remove web page %d", id))
+}
+
+// NamesOn gives what documents, collections and pictures on pages are called. What is
+// gone has no name.
+func (s *Publisher) NamesOn(ctx context.Context, pages ...webpage.Page) (webpage.Names, error) {
+	of := map[webpage.Kind][]int64{}
+	for _, p := range pages {
+		for _, b := range p.Blocks() {
+			if b.Of > 0 && b.Text == "" {
+				of[b.Kind] = append(of[b.Kind], b.Of)
+			}
+		}
+	}
+	names := webpage.Names{}
+	for kind, query := range map[webpage.Kind]string{
+		webpage.Placement:  "SELECT p.id, d.title AS name FROM placements p JOIN documents d ON d.id = p.document_id WHERE p.id IN ?",
+		webpage.Collection: "SELECT id, content->>'name' AS name FROM collections WHERE id IN ?",
+		webpage.Picture:    "SELECT id, name FROM pictures WHERE id IN ?",
+	} {
+		if len(of[kind]) == 0 {
+			continue
+		}
+		var rows []struct {
+			ID   int64
+			Name string
+		}
+		if err := s.db.WithContext(ctx).Raw(query, of[kind]).Scan(&rows).Error; err != nil {
+			return nil, database.Found(err, "name what stands on pages")
+		}
+		names[kind] = map[int64]string{}
+		for _, r := range rows {
+			names[kind][r.ID] = r.Name
+		}
+	}
+	return names, nil
+}
