@@ -113,7 +113,7 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 	}
 	_, err = a.Publishing.ChangeSiteFrame(ctx, 0, editor,
 		webpage.Frame{Name: "Harrowmere Bird Observatory", Links: made, Accent: "#256b5c", Language: "en",
-			Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."}, nil)
+			Footer: "Harrowmere Bird Observatory, Sluice Lane, Harrowmere. Open every day from sunrise."})
 	return err
 }
 

@@ -114,7 +114,7 @@ func TestTwoEditorsAtAPlacement(t *testing.T) {
 	house, err := h.Placing.House(t.Context())
 	require.NoError(t, err)
 	house.Settings.Download = false
-	_, err = h.Placing.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil, nil)
+	_, err = h.Placing.ChangeHouse(t.Context(), house.Revision, "Maren Oakes", house, nil)
 	require.NoError(t, err)
 	piet.Do(chromedp.Click("#publish"))
 	says(t, piet, "changed “The file” in house style at", "nothing was done")

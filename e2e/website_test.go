@@ -15,7 +15,6 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
 	"incipit/internal/placing"
-	"incipit/internal/publishing"
 	"incipit/internal/testkit"
 )
 
@@ -93,10 +92,7 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	// Taken off the draft, it still stands where readers are.
 	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
 	require.NoError(t, err)
-	require.NoError(t, h.Publishing.Rewrite(t.Context(), w.ID, draft.Revision, "Maren Oakes", func(publishing.Rewritten) (webpage.Page,
-		error) {
-		return without, nil
-	}))
+	require.NoError(t, h.Publishing.SetWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", without))
 	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
 	require.NoError(t, h.Placing.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", placing.Room{Column: 640}))

@@ -1,9 +1,6 @@
 package database_test
 
 import (
-	"incipit/internal/database"
-	"incipit/internal/nouns"
-	"incipit/internal/testkit"
 	"io"
 	"net"
 	"net/url"
@@ -14,6 +11,10 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/database"
+	"incipit/internal/nouns"
+	"incipit/internal/testkit"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }

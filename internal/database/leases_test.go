@@ -1,14 +1,15 @@
 package database_test
 
 import (
-	"incipit/internal/database"
-	"incipit/internal/testkit"
 	"testing"
 	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/database"
+	"incipit/internal/testkit"
 )
 
 // What one process works on, no other does; when it is gone, however it went, another may.

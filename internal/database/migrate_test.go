@@ -2,14 +2,6 @@ package database_test
 
 import (
 	"database/sql"
-	"incipit/internal/core/collection"
-	"incipit/internal/core/setting"
-	"incipit/internal/core/webpage"
-	"incipit/internal/database"
-	"incipit/internal/draft"
-	"incipit/internal/nouns"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"os"
 	"testing"
 	"time"
@@ -18,6 +10,14 @@ import (
 	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/core/webpage"
+	"incipit/internal/database"
+	"incipit/internal/draft"
+	"incipit/internal/nouns"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 // What an installation holds comes out of a migration as it was: addresses, settings,
@@ -72,7 +72,7 @@ func TestAnInstallationMovesOver(t *testing.T) {
 	assert.Equal(t, 90.0, house.Settings.Width.Value)
 	next := house
 	next.Settings.Print = false
-	_, err = s.Placing.ChangeHouse(ctx, house.Revision, "Maren Oakes", next, nil, nil)
+	_, err = s.Placing.ChangeHouse(ctx, house.Revision, "Maren Oakes", next, nil)
 	require.NoError(t, err)
 	require.NoError(t, s.Placing.MoveHouse(ctx, house.Revision+1, "Maren Oakes", -1))
 	again, err := s.Placing.House(ctx)
@@ -101,7 +101,7 @@ func TestAnInstallationMovesOver(t *testing.T) {
 	assert.EqualValues(t, 4, c.Revision)
 	changed := c.Content
 	changed.Name = "Reports and minutes"
-	_, err = s.Publishing.ChangeCollection(ctx, c.ID, 4, "Maren Oakes", changed, func(collection.Collection) error { return nil })
+	_, err = s.Publishing.ChangeCollection(ctx, c.ID, 4, "Maren Oakes", changed)
 	require.NoError(t, err)
 	require.NoError(t, s.Publishing.MoveCollection(ctx, c.ID, 5, "Maren Oakes", -1))
 	c, err = s.Publishing.CollectionByKey(ctx, "cccccccccccccccccccc")
@@ -156,9 +156,10 @@ func TestAnEarlyStepIsLetGo(t *testing.T) {
 	}
 	assert.Greater(t, back, 90, "undo goes back a long way, itself being kept")
 	var clash *draft.Clash
-	_, _, err = s.Placing.ChangeDraft(t.Context(), p.ID, 3, "Piet", func(placing.Below) (setting.Patch, *placing.Start, error) {
-		return setting.PatchOf(setting.Corner, 2.0), nil, nil
-	}, func(setting.Patch, placing.House) error { return nil })
+	_, _, err = s.Placing.ChangeDraft(t.Context(), p.ID, 3, "Piet", 3, func(seen, _ setting.Settings) (placing.Made, error) {
+		seen.Corner = 2
+		return placing.Made{Settings: seen}, nil
+	})
 	require.ErrorAs(t, err, &clash, "what was seen so long ago is not known any more")
 	assert.Equal(t, "Maren", clash.Made[0].By)
 }

@@ -3,10 +3,11 @@ package database
 import (
 	"context"
 	"fmt"
-	"incipit/internal/seal"
 	"time"
 
 	"gorm.io/gorm"
+
+	"incipit/internal/seal"
 )
 
 // keptSecrets is how many secrets for seals are kept, and sealHolds for how long an older

@@ -1,11 +1,12 @@
 package desk
 
 import (
-	"incipit/internal/people"
 	"net/http"
 	"strings"
 
 	"github.com/labstack/echo/v5"
+
+	"incipit/internal/people"
 )
 
 // accountData is the data of the screen of one's own account.

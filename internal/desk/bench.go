@@ -10,6 +10,7 @@ import (
 
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
+	"incipit/internal/draft"
 	"incipit/internal/library"
 	"incipit/internal/people"
 	"incipit/internal/placing"
@@ -54,12 +55,11 @@ func (d *Desk) benchState(c *echo.Context) error {
 	return d.answer(c, id)
 }
 
-// changes is a request to change settings: some get a value, some follow the
-// base again. Revision is that of the draft which its maker saw.
+// changes is a request to change settings. Revision is that of the draft which its maker
+// saw.
 type changes struct {
-	Revision int64         `json:"revision"`
-	Set      setting.Patch `json:"set"`
-	Follow   []setting.Key `json:"follow"`
+	Revision int64 `json:"revision"`
+	setting.Wish
 }
 
 // problems tells which settings were refused, each with a sentence.
@@ -76,75 +76,32 @@ func refused(c *echo.Context, found []setting.Problem) error {
 	return c.JSON(http.StatusUnprocessableEntity, out)
 }
 
-// applied lays changes over the settings in force.
-func applied(ch changes, current, base setting.Settings) (setting.Settings, error) {
-	next, err := ch.Set.Over(current)
-	if err != nil {
-		return next, err
-	}
-	return setting.Diff(base, next).Without(ch.Follow...).Over(base)
-}
-
 func (d *Desk) change(c *echo.Context) error {
 	var ch changes
 	if err := json.NewDecoder(c.Request().Body).Decode(&ch); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 	}
-	return d.redraft(c, ch.Revision, func(_ benchView, current, house setting.Settings) (redrafted, error) {
-		next, err := applied(ch, current, house)
-		return redrafted{Settings: next}, err
+	return d.redraft(c, ch.Revision, func(_ benchView, seen, house setting.Settings) (placing.Made, error) {
+		next, err := ch.Wish.Over(seen, house)
+		return placing.Made{Settings: next}, err
 	})
 }
 
-// redrafted is what a change makes of a draft: settings; and another beginning, or nil.
-type redrafted struct {
-	setting.Settings
-	start *placing.Start
-}
-
-// errUnchanged is given where a change changes nothing.
-var errUnchanged = errors.New("nothing was changed")
-
-// errRefused carries what is wrong with settings.
-type errRefused []setting.Problem
-
-func (e errRefused) Error() string { return "settings that cannot stand" }
-
-// redraft brings what next makes of the settings that its maker saw into the draft, if
-// that can stand, and answers with the new state. What others changed since stays,
-// unless it is the same: then they are told.
-func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, seen, house setting.Settings) (redrafted, error)) error {
+// redraft changes a draft and answers with the new state. What others changed since it was
+// seen stays, unless it is the same: then they are told.
+func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, seen, house setting.Settings) (placing.Made, error)) error {
 	v, err := d.asked(c)
 	if err != nil {
 		return err
 	}
-	made, others, err := d.Placing.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c),
-		func(b placing.Below) (setting.Patch, *placing.Start, error) {
-			seen, err := b.Patch.Over(b.House.Settings)
+	made, others, err := d.Placing.ChangeDraft(c.Request().Context(), v.Placement.ID, revision, maker(c), v.Edition.Pages,
+		func(seen, house setting.Settings) (placing.Made, error) {
+			m, err := next(v, seen, house)
 			if err != nil {
-				return nil, nil, err
+				return m, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 			}
-			change, err := next(v, seen, b.House.Settings)
-			if err != nil {
-				return nil, nil, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
-			}
-			if len(setting.Diff(seen, change.Settings)) == 0 {
-				return nil, nil, errUnchanged
-			}
-			return setting.Rechosen(b.Patch, b.House.Settings, seen, change.Settings), change.start, nil
-		}, func(patch setting.Patch, house placing.House) error {
-			s, err := patch.Over(house.Settings)
-			if err != nil {
-				return err
-			}
-			if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
-				return errRefused(found)
-			}
-			return nil
+			return m, nil
 		})
-	if errors.Is(err, errUnchanged) {
-		return d.answerNoting(c, v, "")
-	}
 	if err != nil {
 		return toldOf(c, err, ofDraft, "")
 	}
@@ -152,13 +109,18 @@ func (d *Desk) redraft(c *echo.Context, revision int64, next func(v benchView, s
 	return d.answerNoting(c, v, beside(others, ofDraft))
 }
 
-// told answers with what an error says to an editor, or gives it on.
-func told(c *echo.Context, err error) error {
+// told answers with what an error says to an editor, or gives it on. kept says what is as
+// it was before.
+func told(c *echo.Context, err error, kept string) error {
 	var sentence errSentence
 	if errors.As(err, &sentence) {
 		return c.JSON(sentence.status, problem{sentence.said})
 	}
-	var found errRefused
+	var refusal draft.Refused
+	if errors.As(err, &refusal) {
+		return c.JSON(http.StatusUnprocessableEntity, problem{string(refusal) + " " + kept})
+	}
+	var found setting.Problems
 	if errors.As(err, &found) {
 		return refused(c, found)
 	}
@@ -197,9 +159,9 @@ func (d *Desk) pull(c *echo.Context) error {
 		return pulled, next, err
 	}
 	if p.Keep {
-		return d.redraft(c, p.Revision, func(v benchView, current, _ setting.Settings) (redrafted, error) {
+		return d.redraft(c, p.Revision, func(v benchView, current, _ setting.Settings) (placing.Made, error) {
 			_, next, err := apply(v, current)
-			return redrafted{Settings: next}, err
+			return placing.Made{Settings: next}, err
 		})
 	}
 	v, err := d.asked(c)
@@ -279,13 +241,7 @@ func (d *Desk) publish(c *echo.Context) error {
 				problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
 		}
 	}
-	err = d.Placing.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account,
-		func(s setting.Settings) error {
-			if found := setting.Check(s, v.Edition.Pages); len(found) > 0 {
-				return errRefused(found)
-			}
-			return nil
-		})
+	err = d.Placing.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account, v.Edition.Pages)
 	if err != nil {
 		return toldOf(c, err, ofDraft, "publish")
 	}
@@ -303,7 +259,7 @@ func (d *Desk) withdraw(c *echo.Context) error {
 	}
 	err = d.Placing.Withdraw(c.Request().Context(), id, saw.Version)
 	if errors.Is(err, placing.ErrStale) {
-		return told(c, errAnew)
+		return told(c, errAnew, "")
 	}
 	if err != nil {
 		return err

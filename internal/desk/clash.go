@@ -33,25 +33,26 @@ func meanwhile(made []draft.Made, of part) string {
 }
 
 // part says what there is to change: its parts by name, "" where one has none of its
-// own, and all of it.
+// own, all of it, and what is so still where a change was refused.
 type part struct {
 	named func(member string) string
 	whole string
+	kept  string
 }
 
 var (
-	ofDraft = part{func(member string) string { return setting.Named([]setting.Key{setting.Key(member)}) }, "this draft"}
-	ofHouse = part{houseNamed, "house style"}
+	ofDraft = part{func(member string) string { return setting.Named([]setting.Key{setting.Key(member)}) }, "this draft", "The earlier value is kept."}
+	ofHouse = part{houseNamed, "house style", "The earlier value is kept."}
 	// ofHouseBelow says it where a placement is looked at.
 	ofHouseBelow = part{func(member string) string {
 		if n := houseNamed(member); n != "" {
 			return n + " in house style"
 		}
 		return ""
-	}, "house style"}
-	ofPage  = part{func(string) string { return "" }, "this page"}
-	ofFrame = part{webpage.FrameNamed, "what all pages have in common"}
-	ofThis  = part{collection.Named, "this collection"}
+	}, "house style", "The earlier value is kept."}
+	ofPage  = part{func(string) string { return "" }, "this page", "The page stays as it is."}
+	ofFrame = part{webpage.FrameNamed, "what all pages have in common", "What was there before is kept."}
+	ofThis  = part{collection.Named, "this collection", "What was there before is kept."}
 )
 
 // clashed is told where both changed the same: nothing was done.
@@ -99,16 +100,16 @@ var errAnew = errSentence{http.StatusConflict, "It was published anew meanwhile,
 func toldOf(c *echo.Context, err error, of part, again string) error {
 	var clash *draft.Clash
 	if errors.As(err, &clash) {
-		return told(c, clashed(clash.Made, of))
+		return told(c, clashed(clash.Made, of), "")
 	}
 	var stale *draft.Stale
 	if errors.As(err, &stale) {
 		if stale.Kind == draft.House && of.whole != ofHouse.whole {
 			of = ofHouseBelow
 		}
-		return told(c, outpaced(stale.Made, of, again))
+		return told(c, outpaced(stale.Made, of, again), "")
 	}
-	return told(c, err)
+	return told(c, err, of.kept)
 }
 
 // moveInForce goes back (-1) or forward (+1) in what is in force at once, from what its

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 
@@ -11,6 +12,7 @@ import (
 	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/embed"
+	"incipit/internal/draft"
 	"incipit/internal/publishing"
 )
 
@@ -57,11 +59,12 @@ func (d *Desk) collections(c *echo.Context) error {
 
 func (d *Desk) addCollection(c *echo.Context) error {
 	content := collection.New(c.FormValue("name"))
-	if said := content.Check(); said != "" {
-		return d.send(c, http.StatusUnprocessableEntity, "error", "Collections",
-			map[string]any{"Status": http.StatusUnprocessableEntity, "Message": said + " Go back and name it; nothing else was changed."})
-	}
 	kept, err := d.Publishing.AddCollection(c.Request().Context(), content)
+	var refusal draft.Refused
+	if errors.As(err, &refusal) {
+		return d.send(c, http.StatusUnprocessableEntity, "error", "Collections",
+			map[string]any{"Status": http.StatusUnprocessableEntity, "Message": string(refusal) + " Go back and name it; nothing else was changed."})
+	}
 	if err != nil {
 		return err
 	}
@@ -126,13 +129,7 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
 	}
-	others, err := d.Publishing.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content,
-		func(next collection.Collection) error {
-			if said := next.Check(); said != "" {
-				return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
-			}
-			return nil
-		})
+	others, err := d.Publishing.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content)
 	if err != nil {
 		return toldOf(c, err, ofThis, "")
 	}

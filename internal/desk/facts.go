@@ -2,6 +2,7 @@ package desk
 
 import (
 	"fmt"
+
 	"incipit/internal/library"
 )
 

@@ -134,12 +134,7 @@ func (d *Desk) restore(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "version").Wrap(err)
 	}
-	ctx := c.Request().Context()
-	kept, err := d.Publishing.WebPageVersionAt(ctx, id, sent.Version)
-	if err != nil {
-		return err
-	}
-	if err := d.Publishing.SetWebPage(ctx, id, sent.Revision, maker(c), kept.Content); err != nil {
+	if err := d.Publishing.Restore(c.Request().Context(), id, sent.Revision, maker(c), sent.Version); err != nil {
 		return toldOf(c, err, ofPage, "restore it again")
 	}
 	return c.JSON(http.StatusOK, map[string]int{"version": sent.Version})

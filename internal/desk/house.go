@@ -107,9 +107,8 @@ type follow struct {
 type houseChanges struct {
 	Revision int64          `json:"revision"` // that its maker saw
 	Thought  *setting.Patch `json:"thought"`
-	Set      setting.Patch  `json:"set"`
-	Follow   []setting.Key  `json:"follow"`
-	AtOnce   bool           `json:"at_once"` // readers get it without publishing
+	setting.Wish
+	AtOnce bool `json:"at_once"` // readers get it without publishing
 }
 
 // a4 is the document that house style is drawn with: twelve pages of text as
@@ -212,7 +211,7 @@ func (d *Desk) thoughtOf(c *echo.Context) (ch houseChanges, next setting.Setting
 			return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 		}
 	}
-	if next, err = applied(changes{Set: ch.Set, Follow: ch.Follow}, current, setting.Default()); err != nil {
+	if next, err = ch.Wish.Over(current, setting.Default()); err != nil {
 		return ch, next, echo.NewHTTPError(http.StatusBadRequest, "changes").Wrap(err)
 	}
 	return ch, next, nil
@@ -224,23 +223,9 @@ func (d *Desk) thinkHouse(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	// What was thought of stands on what is in force now, whoever changed it.
-	ctx := c.Request().Context()
-	house, err := d.Placing.House(ctx)
+	next, err = d.Placing.Thought(c.Request().Context(), ch.Revision, next)
 	if err != nil {
-		return err
-	}
-	if house.Revision != ch.Revision {
-		saw, err := d.Placing.HouseAt(ctx, house, ch.Revision)
-		if err != nil {
-			return err
-		}
-		if next, err = setting.Diff(saw.Settings, next).Over(house.Settings); err != nil {
-			return err
-		}
-	}
-	if found := setting.Check(next, 0); len(found) > 0 {
-		return refused(c, found)
+		return told(c, err, ofHouse.kept)
 	}
 	return d.answerHouse(c, next, "")
 }
@@ -251,24 +236,12 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if found := setting.Check(next, 0); len(found) > 0 {
-		return refused(c, found)
-	}
 	ctx := c.Request().Context()
-	house, err := d.Placing.House(ctx)
-	if err != nil {
-		return err
-	}
-	// The terms are no part of this change: they stay as its maker saw them.
-	if house, err = d.Placing.HouseAt(ctx, house, ch.Revision); err != nil {
-		return err
-	}
-	house.Settings = next
 	var atOnce *placing.AtOnce
 	if ch.AtOnce {
 		atOnce = &placing.AtOnce{By: d.Who(c).Account, Job: placing.CarryArgs{}}
 	}
-	others, err := d.Placing.ChangeHouse(ctx, ch.Revision, maker(c), house, checkedHouse, atOnce)
+	others, err := d.Placing.ChangeSettings(ctx, ch.Revision, maker(c), next, atOnce)
 	if err != nil {
 		return toldOf(c, err, ofHouse, "")
 	}
@@ -294,16 +267,6 @@ func houseNamed(part string) string {
 		return setting.Named([]setting.Key{key})
 	}
 	return map[string]string{"budget": "the limit for page 1", "sites": "the websites"}[part]
-}
-
-func checkedHouse(h placing.House) error {
-	if found := setting.Check(h.Settings, 0); len(found) > 0 {
-		return errRefused(found)
-	}
-	if said := proof.CheckTerms(h.Terms, h.Sites); said != "" {
-		return errSentence{http.StatusUnprocessableEntity, said + " The earlier value is kept."}
-	}
-	return nil
 }
 
 // answerHouseNow answers with house style as it is in force.
@@ -358,17 +321,7 @@ func (d *Desk) changeTerms(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&t); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "terms").Wrap(err)
 	}
-	ctx := c.Request().Context()
-	house, err := d.Placing.House(ctx)
-	if err != nil {
-		return err
-	}
-	// The settings are no part of this change: they stay as its maker saw them.
-	if house, err = d.Placing.HouseAt(ctx, house, t.Revision); err != nil {
-		return err
-	}
-	house.Terms, house.Sites = proof.Terms{Budget: t.Budget}, t.Sites
-	others, err := d.Placing.ChangeHouse(ctx, t.Revision, maker(c), house, checkedHouse, nil)
+	others, err := d.Placing.ChangeTerms(c.Request().Context(), t.Revision, maker(c), proof.Terms{Budget: t.Budget}, t.Sites)
 	if err != nil {
 		return toldOf(c, err, ofHouse, "")
 	}

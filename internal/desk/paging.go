@@ -2,11 +2,12 @@ package desk
 
 import (
 	"fmt"
-	"incipit/internal/database"
 	"net/url"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
+
+	"incipit/internal/database"
 )
 
 // paging is what a list says below itself: how many there are, and the way to the rest.

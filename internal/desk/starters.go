@@ -97,12 +97,12 @@ func (d *Desk) start(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "starter")
 	}
 	start := placing.Start{Starter: begun.Name, Reason: "Chosen by hand."}
-	return d.redraft(c, asked.Revision, func(v benchView, current, house setting.Settings) (redrafted, error) {
+	return d.redraft(c, asked.Revision, func(v benchView, current, house setting.Settings) (placing.Made, error) {
 		if chosen := starter.Choose(starterFacts(v.Edition)); chosen.Name == begun.Name {
 			start.Reason = chosen.Reason
 		}
 		next, err := begun.Set.Over(house)
 		next.OpenAt = current.OpenAt // a place in this document, not a purpose
-		return redrafted{next, &start}, err
+		return placing.Made{Settings: next, Start: &start}, err
 	})
 }

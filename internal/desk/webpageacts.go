@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"net/http"
-	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -14,7 +13,6 @@ import (
 	"incipit/internal/core/webpage"
 	"incipit/internal/draft"
 	"incipit/internal/placing"
-	"incipit/internal/publishing"
 )
 
 // conflict is an act that would have gone over what somebody else did. Mine is
@@ -53,40 +51,21 @@ func (d *Desk) act(c *echo.Context) error {
 }
 
 func (d *Desk) rewrite(c *echo.Context, id, seen int64, a webpage.Act, over bool) error {
-	notice := ""
-	err := d.Publishing.Rewrite(c.Request().Context(), id, seen, maker(c), func(r publishing.Rewritten) (webpage.Page, error) {
-		now := r.Now
-		if now.Revision != seen {
-			made, touched := now, r.Saw == nil
-			if r.Saw != nil && webpage.Touched(r.Saw.Content, now.Content, a) {
-				touched = true
-				var err error
-				if made, err = r.Last(func(before, after webpage.Page) bool { return webpage.Touched(before, after, a) }); err != nil {
-					return webpage.Page{}, err
-				}
-			}
-			who := meanwhile([]draft.Made{{By: made.MadeBy, At: made.MadeAt}}, ofPage)
-			if touched && !over {
-				return webpage.Page{}, errSentence{http.StatusConflict,
-					who + " It is what you were changing, too, so your change was not made. It is kept below."}
-			}
-			notice = who + " Your change was made to the page as it stands now."
-		}
-		next, err := now.Content.Done(a)
-		if err != nil {
-			return next, errSentence{http.StatusUnprocessableEntity, err.Error() + " The page stays as it is."}
-		}
-		if said := next.Check(); said != "" {
-			return next, errSentence{http.StatusUnprocessableEntity, said + " The page stays as it is."}
-		}
-		return next, nil
-	})
-	var refused errSentence
-	if errors.As(err, &refused) {
-		return c.JSON(refused.status, conflict{refused.said, a})
-	}
-	if err != nil {
+	others, err := d.Publishing.Act(c.Request().Context(), id, seen, maker(c), a, over)
+	var clash *draft.Clash
+	var refusal draft.Refused
+	switch {
+	case errors.As(err, &clash):
+		return c.JSON(http.StatusConflict, conflict{meanwhile(clash.Made, ofPage) +
+			" It is what you were changing, too, so your change was not made. It is kept below.", a})
+	case errors.As(err, &refusal):
+		return c.JSON(http.StatusUnprocessableEntity, conflict{string(refusal) + " " + ofPage.kept, a})
+	case err != nil:
 		return err
+	}
+	notice := ""
+	if len(others) > 0 {
+		notice = meanwhile(others, ofPage) + " Your change was made to the page as it stands now."
 	}
 	return d.answerPage(c, id, notice)
 }
@@ -212,7 +191,7 @@ func (d *Desk) withdrawPage(c *echo.Context) error {
 	}
 	err = d.Publishing.WithdrawWebPage(c.Request().Context(), id, saw.Version, maker(c))
 	if errors.Is(err, placing.ErrStale) {
-		return told(c, errAnew)
+		return told(c, errAnew, "")
 	}
 	if err != nil {
 		return err
@@ -243,17 +222,8 @@ func (d *Desk) setPath(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "path").Wrap(err)
 	}
-	typed := strings.TrimSpace(sent.Path)
-	sent.Path = webpage.PathOf(typed)
-	if said := webpage.CheckPath(typed); typed != "" && sent.Path == "" {
-		return c.JSON(http.StatusUnprocessableEntity, problem{said + " The earlier address is kept."})
-	}
-	err = d.Publishing.SetPath(c.Request().Context(), id, sent.Path)
-	if errors.Is(err, publishing.ErrTaken) {
-		return c.JSON(http.StatusUnprocessableEntity, problem{"Another page has that address. The earlier one is kept."})
-	}
-	if err != nil {
-		return err
+	if err := d.Publishing.SetPath(c.Request().Context(), id, sent.Path); err != nil {
+		return told(c, err, "The earlier address is kept.")
 	}
 	return d.answerPage(c, id, "")
 }

@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -13,7 +12,7 @@ import (
 
 	"incipit/internal/core/address"
 	"incipit/internal/core/webpage"
-	"incipit/internal/people"
+	"incipit/internal/draft"
 	"incipit/internal/publishing"
 	"incipit/internal/site"
 )
@@ -69,30 +68,17 @@ func (d *Desk) sitePages(c *echo.Context, status int, v siteData) error {
 }
 
 func (d *Desk) addWebPage(c *echo.Context) error {
-	who, _ := c.Get(accountKey).(people.Account)
-	title, typed := c.FormValue("title"), strings.TrimSpace(c.FormValue("path"))
-	path := webpage.PathOf(typed)
-	content := webpage.New(title)
-	said := content.Check()
-	if typed != "" && path == "" {
-		said = cmp.Or(said, webpage.CheckPath(typed))
+	title, typed := c.FormValue("title"), c.FormValue("path")
+	p, err := d.Publishing.Begin(c.Request().Context(), title, typed, maker(c))
+	var refusal draft.Refused
+	if errors.As(err, &refusal) {
+		return d.sitePages(c, http.StatusUnprocessableEntity, siteData{Trouble: string(refusal) + " No page was made.", NewTitle: title,
+			Path: strings.TrimSpace(typed)})
 	}
-	if said == "" {
-		p, err := d.Publishing.AddWebPage(c.Request().Context(), path, content, who.Name)
-		// The first page is where the site begins; others have their address of their title.
-		if errors.Is(err, publishing.ErrTaken) && typed == "" && webpage.PathOf(title) != "" {
-			path = webpage.PathOf(title)
-			p, err = d.Publishing.AddWebPage(c.Request().Context(), path, content, who.Name)
-		}
-		if err == nil {
-			return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/web-pages/%d", p.ID))
-		}
-		if !errors.Is(err, publishing.ErrTaken) {
-			return err
-		}
-		said = "Another page has that address; choose another one."
+	if err != nil {
+		return err
 	}
-	return d.sitePages(c, http.StatusUnprocessableEntity, siteData{Trouble: said + " No page was made.", NewTitle: title, Path: path})
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/web-pages/%d", p.ID))
 }
 
 func (d *Desk) removeWebPage(c *echo.Context) error {
@@ -115,14 +101,7 @@ func (d *Desk) setFrame(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "frame").Wrap(err)
 	}
-	sent.Frame.Language = strings.TrimSpace(sent.Frame.Language)
-	sent.Frame.Accent = strings.ToLower(strings.TrimSpace(sent.Frame.Accent))
-	others, err := d.Publishing.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame, func(next webpage.Frame) error {
-		if said := next.Check(); said != "" {
-			return errSentence{http.StatusUnprocessableEntity, said + " What was there before is kept."}
-		}
-		return nil
-	})
+	others, err := d.Publishing.ChangeSiteFrame(c.Request().Context(), sent.Revision, maker(c), sent.Frame)
 	if err != nil {
 		return toldOf(c, err, ofFrame, "")
 	}

@@ -33,6 +33,20 @@ func (c *Clash) Error() string {
 	return "the same was changed meanwhile, by " + strings.Join(said, "; ")
 }
 
+// Refused is what a command finds wrong with what it comes to, in a sentence for whoever
+// gave it. Nothing was changed.
+type Refused string
+
+func (r Refused) Error() string { return string(r) }
+
+// Refuse gives the Refused of a sentence, or nil where there is nothing to say.
+func Refuse(said string) error {
+	if said == "" {
+		return nil
+	}
+	return Refused(said)
+}
+
 // Stale is the error of a command that goes by what is seen where others have changed
 // that: a draft of some kind. It is ErrStale; nothing was done.
 type Stale struct {

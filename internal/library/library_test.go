@@ -2,6 +2,13 @@ package library_test
 
 import (
 	"fmt"
+	"testing"
+
+	_ "github.com/jackc/pgx/v5/stdlib"
+	"github.com/riverqueue/river"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"incipit/internal/core/legible"
 	"incipit/internal/core/sheet"
 	"incipit/internal/database"
@@ -9,12 +16,6 @@ import (
 	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit"
-	"testing"
-
-	_ "github.com/jackc/pgx/v5/stdlib"
-	"github.com/riverqueue/river"
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestADocumentAndItsJobComeTogether(t *testing.T) {

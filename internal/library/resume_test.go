@@ -1,13 +1,14 @@
 package library_test
 
 import (
-	"incipit/internal/intake"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/intake"
+	"incipit/internal/testkit"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }

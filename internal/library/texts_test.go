@@ -2,17 +2,18 @@ package library_test
 
 import (
 	"fmt"
+	"testing"
+
+	_ "github.com/jackc/pgx/v5/stdlib"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/textflow"
 	"incipit/internal/database"
 	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit"
-	"testing"
-
-	_ "github.com/jackc/pgx/v5/stdlib"
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestTextsAreKeptAndFound(t *testing.T) {

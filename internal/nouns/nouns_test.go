@@ -2,13 +2,14 @@ package nouns_test
 
 import (
 	"errors"
-	"incipit/internal/core/setting"
-	"incipit/internal/database"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/database"
+	"incipit/internal/testkit"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }

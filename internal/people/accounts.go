@@ -4,11 +4,12 @@ import (
 	"context"
 	"crypto/sha256"
 	"fmt"
-	"incipit/internal/database"
 	"strings"
 	"time"
 
 	"gorm.io/gorm"
+
+	"incipit/internal/database"
 )
 
 // Account is somebody who may sign in.

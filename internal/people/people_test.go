@@ -2,15 +2,16 @@ package people_test
 
 import (
 	"context"
-	"incipit/internal/database"
-	"incipit/internal/people"
-	"incipit/internal/testkit"
 	"testing"
 	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/database"
+	"incipit/internal/people"
+	"incipit/internal/testkit"
 )
 
 func TestSetupAddressWorksOnce(t *testing.T) {

@@ -136,21 +136,70 @@ var ofHouse = draft.Live{Kind: draft.House, Subject: 1,
 		return database.Found(err, "keep house style")
 	}}
 
+// Stands gives setting.Problems or a draft.Refused where house style cannot be so.
+func (h House) Stands() error {
+	if found := setting.Check(h.Settings, 0); len(found) > 0 {
+		return setting.Problems(found)
+	}
+	return draft.Refuse(proof.CheckTerms(h.Terms, h.Sites))
+}
+
+// Thought gives house style with what was thought of it at a revision, on what is in force
+// now, whoever changed that; setting.Problems where it cannot be so. Nothing is changed.
+func (s *Placer) Thought(ctx context.Context, seen int64, next setting.Settings) (setting.Settings, error) {
+	house, err := s.House(ctx)
+	if err != nil {
+		return next, err
+	}
+	if house.Revision != seen {
+		saw, err := s.houseAt(ctx, house, seen)
+		if err != nil {
+			return next, err
+		}
+		if next, err = setting.Diff(saw.Settings, next).Over(house.Settings); err != nil {
+			return next, err
+		}
+	}
+	house.Settings = next
+	return next, house.Stands()
+}
+
+// ChangeSettings keeps the settings of house style as they were made of a revision; its
+// terms stay as they were seen. See ChangeHouse.
+func (s *Placer) ChangeSettings(ctx context.Context, seen int64, by string, next setting.Settings, atOnce *AtOnce) ([]draft.Made, error) {
+	house, err := s.houseSeen(ctx, seen)
+	if err != nil {
+		return nil, err
+	}
+	house.Settings = next
+	return s.ChangeHouse(ctx, seen, by, house, atOnce)
+}
+
+// ChangeTerms keeps what house style asks, and its websites, as they were made of a
+// revision; its settings stay as they were seen. See ChangeHouse.
+func (s *Placer) ChangeTerms(ctx context.Context, seen int64, by string, terms proof.Terms, sites []proof.Site) ([]draft.Made, error) {
+	house, err := s.houseSeen(ctx, seen)
+	if err != nil {
+		return nil, err
+	}
+	house.Terms, house.Sites = terms, sites
+	return s.ChangeHouse(ctx, seen, by, house, nil)
+}
+
 // ChangeHouse keeps house style as it was made of a revision, beside what others changed
-// since; a *draft.Clash where they changed the same. check, or nil, may refuse what it
-// comes to. With atOnce it is carried to what readers see (see Carry).
-func (s *Placer) ChangeHouse(ctx context.Context, seen int64, by string, h House, check func(House) error,
-	atOnce *AtOnce) (others []draft.Made, err error) {
+// since; a *draft.Clash where they changed the same. What it comes to has to stand. With
+// atOnce it is carried to what readers see (see Carry).
+func (s *Placer) ChangeHouse(ctx context.Context, seen int64, by string, h House, atOnce *AtOnce) (others []draft.Made, err error) {
 	content, err := contentOf(h.Settings, h.Terms, h.Sites)
 	if err != nil {
 		return nil, err
 	}
 	var next House
 	return ofHouse.Change(ctx, s.db, seen, by, content, func(b json.RawMessage) error {
-		if next, err = houseOf(b); err != nil || check == nil {
+		if next, err = houseOf(b); err != nil {
 			return err
 		}
-		return check(next)
+		return next.Stands()
 	}, func(tx *gorm.DB, before json.RawMessage) error {
 		if atOnce == nil {
 			return nil
@@ -167,9 +216,18 @@ func (s *Placer) ChangeHouse(ctx context.Context, seen int64, by string, h House
 	})
 }
 
-// HouseAt gives house style as it was at a revision; as it is now where that is not kept
+// houseSeen gives house style as the maker of a command saw it.
+func (s *Placer) houseSeen(ctx context.Context, seen int64) (House, error) {
+	now, err := s.House(ctx)
+	if err != nil {
+		return now, err
+	}
+	return s.houseAt(ctx, now, seen)
+}
+
+// houseAt gives house style as it was at a revision; as it is now where that is not kept
 // any more: what is made of it then clashes.
-func (s *Placer) HouseAt(ctx context.Context, now House, revision int64) (House, error) {
+func (s *Placer) houseAt(ctx context.Context, now House, revision int64) (House, error) {
 	if now.Revision == revision {
 		return now, nil
 	}

@@ -4,12 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"incipit/internal/core/proof"
-	"incipit/internal/core/setting"
-	"incipit/internal/draft"
-	"incipit/internal/people"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -17,6 +11,13 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/proof"
+	"incipit/internal/core/setting"
+	"incipit/internal/draft"
+	"incipit/internal/people"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 // A change of house style that is applied at once reaches readers of placements
@@ -46,7 +47,7 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, placing.Reached{Drafts: 2, Readers: 2}, reach)
 	atOnce := func() int {
-		_, err = s.Placing.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, &placing.AtOnce{By: a.ID})
+		_, err = s.Placing.ChangeHouse(t.Context(), h.Revision, "Maren", h, &placing.AtOnce{By: a.ID})
 		require.NoError(t, err)
 		for more := true; more; {
 			more, err = s.Placing.CarryOn(t.Context())
@@ -84,9 +85,9 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	draft, err := s.Placing.Draft(t.Context(), drafts[0].Placement)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"plan", "for the test"}, []string{draft.Starter, draft.Reason}, "a change keeps what the draft was begun with")
-	_, _, err = s.Placing.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", func(placing.Below) (setting.Patch, *placing.Start, error) {
-		return testkit.Patch(t, `{}`), &placing.Start{Starter: "menu"}, nil
-	}, func(setting.Patch, placing.House) error { return nil })
+	_, _, err = s.Placing.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", 3, func(_, house setting.Settings) (placing.Made, error) {
+		return placing.Made{Settings: house, Start: &placing.Start{Starter: "menu"}}, nil
+	})
 	require.NoError(t, err)
 	require.NoError(t, s.Placing.Move(t.Context(), follows.ID, draft.Revision+1, "Maren", -1))
 	now, err := s.Placing.Placement(t.Context(), follows.ID)
@@ -98,7 +99,7 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	h, err = s.Placing.House(t.Context())
 	require.NoError(t, err)
 	h.Terms, h.Sites = proof.Terms{Budget: 250_000}, []proof.Site{{Name: "Harrowmere", Column: 704, Margin: 20}}
-	_, err = s.Placing.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, nil)
+	_, err = s.Placing.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil)
 	require.NoError(t, err)
 	h, err = s.Placing.House(t.Context())
 	require.NoError(t, err)
@@ -131,7 +132,7 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 					return
 				}
 				h.Settings.Padding = float64(1 + (i+n)%9)
-				_, err = s.Placing.ChangeHouse(context.Background(), h.Revision, "Maren", h, nil, &placing.AtOnce{By: a.ID})
+				_, err = s.Placing.ChangeHouse(context.Background(), h.Revision, "Maren", h, &placing.AtOnce{By: a.ID})
 				var clash *draft.Clash
 				if assert.True(t, err == nil || errors.As(err, &clash), "house style: %v", err) && err == nil {
 					kept.Add(1)
@@ -152,8 +153,7 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 				assert.True(t, err == nil || errors.Is(err, placing.ErrStale), "a draft: %v", err)
 				h, err := s.Placing.House(context.Background())
 				assert.NoError(t, err)
-				err = s.Placing.PublishDraft(context.Background(), p.ID, placing.Seen{Revision: p.Step + 1, House: h.Revision}, 1, a.ID,
-					func(setting.Settings) error { return nil })
+				err = s.Placing.PublishDraft(context.Background(), p.ID, placing.Seen{Revision: p.Step + 1, House: h.Revision}, 1, a.ID, 3)
 				assert.True(t, err == nil || errors.Is(err, placing.ErrStale), "publishing: %v", err)
 			}
 		})

@@ -1,14 +1,15 @@
 package placing_test
 
 import (
-	"incipit/internal/core/access"
-	"incipit/internal/testkit"
 	"testing"
 	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/access"
+	"incipit/internal/testkit"
 )
 
 func TestSigningKeysAndUsedTokens(t *testing.T) {

@@ -3,8 +3,9 @@ package placing
 import (
 	"context"
 	"fmt"
-	"incipit/internal/database"
 	"time"
+
+	"incipit/internal/database"
 )
 
 // ListedPlacement is a placement as the list shows it.

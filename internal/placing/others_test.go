@@ -1,15 +1,16 @@
 package placing_test
 
 import (
-	"incipit/internal/core/setting"
-	"incipit/internal/draft"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/draft"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 // Whoever is told of a change is told who made it: not whoever was last at something else.
@@ -20,10 +21,10 @@ func TestOthersAreNamedForWhatTheyMade(t *testing.T) {
 	p, err := s.Placing.Place(ctx, d.ID, placing.Start{})
 	require.NoError(t, err)
 	change := func(seen int64, by string, patch setting.Patch) ([]draft.Made, error) {
-		_, others, err := s.Placing.ChangeDraft(ctx, p.ID, seen, by, func(b placing.Below) (setting.Patch, *placing.Start, error) {
-			next, err := patch.Over(b.House.Settings)
-			return setting.Diff(b.House.Settings, next), nil, err
-		}, func(setting.Patch, placing.House) error { return nil })
+		_, others, err := s.Placing.ChangeDraft(ctx, p.ID, seen, by, 3, func(_, house setting.Settings) (placing.Made, error) {
+			next, err := patch.Over(house)
+			return placing.Made{Settings: next}, err
+		})
 		return others, err
 	}
 	_, err = change(0, "Maren", setting.PatchOf(setting.Padding, 4.0))
@@ -63,9 +64,9 @@ func TestOthersAreNamedForWhatTheyMade(t *testing.T) {
 	h, err := s.Placing.House(ctx)
 	require.NoError(t, err)
 	h.Settings.Print = false
-	_, err = s.Placing.ChangeHouse(ctx, h.Revision, "Wren", h, nil, nil)
+	_, err = s.Placing.ChangeHouse(ctx, h.Revision, "Wren", h, nil)
 	require.NoError(t, err)
-	err = s.Placing.PublishDraft(ctx, p.ID, placing.Seen{Revision: now.Step, House: h.Revision}, 1, 0, func(setting.Settings) error { return nil })
+	err = s.Placing.PublishDraft(ctx, p.ID, placing.Seen{Revision: now.Step, House: h.Revision}, 1, 0, 3)
 	require.ErrorAs(t, err, &stale)
 	assert.Equal(t, draft.House, stale.Kind)
 	assert.Equal(t, map[string][]string{"Wren": {"settings.print"}}, testkit.Who(stale.Made))

@@ -141,8 +141,7 @@ func locked(tx *gorm.DB, id int64) (Placement, error) {
 	return p, database.Found(err, fmt.Sprintf("placement %d", id))
 }
 
-// Below is what a change of a draft is made of: the draft as its maker saw it, and house
-// style as it is now.
+// Below is a draft over house style.
 type Below struct {
 	Draft
 	House House
@@ -165,13 +164,20 @@ func membersOf(p setting.Patch) merge.Members {
 	return out
 }
 
-// ChangeDraft has change make one out of a draft as its maker saw it, brings it into
-// the one that holds, in one transaction, and gives the draft with house style, and what
-// others made meanwhile beside it; a *draft.Clash where they changed the same. change gives nil where
-// what was begun with stays. check may refuse what comes of it, for a reason of its own;
-// then nothing is changed.
-func (s *Placer) ChangeDraft(ctx context.Context, id, seen int64, by string, change func(Below) (setting.Patch, *Start, error),
-	check func(patch setting.Patch, house House) error) (is Below, others []draft.Made, err error) {
+// Made is what a change makes of a draft: all its settings, and what it begins with where
+// that is another one, or nil.
+type Made struct {
+	Settings setting.Settings
+	Start    *Start
+}
+
+// ChangeDraft has change make settings out of those that its maker saw, brings what comes
+// of it into the draft that holds, in one transaction, and gives the draft with house
+// style, and what others made meanwhile beside it; a *draft.Clash where they changed the
+// same, setting.Problems where it cannot stand in a document of some pages. Nothing is
+// changed then. Where nothing differs from what was seen, no step is made.
+func (s *Placer) ChangeDraft(ctx context.Context, id, seen int64, by string, pages int,
+	change func(seen, house setting.Settings) (Made, error)) (is Below, others []draft.Made, err error) {
 	err = s.onDraft(ctx, id, func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error) {
 		holds, err := draftOf(now)
 		if err != nil {
@@ -187,10 +193,24 @@ func (s *Placer) ChangeDraft(ctx context.Context, id, seen int64, by string, cha
 				return now, err
 			}
 		}
-		mine, start, err := change(Below{saw, house})
+		shown, err := saw.Patch.Over(house.Settings)
+		if err != nil {
+			return now, fmt.Errorf("draft of placement %d: %w", id, err)
+		}
+		wanted, err := change(shown, house.Settings)
 		if err != nil {
 			return now, err
 		}
+		same := func() (draft.Step, error) {
+			held, err := draft.Hold(tx, draft.Placement, id, now.Revision)
+			holds.Undo, holds.Redo = held.Undo, held.Redo
+			is = Below{holds, house}
+			return now, err
+		}
+		if len(setting.Diff(shown, wanted.Settings)) == 0 {
+			return same()
+		}
+		mine := setting.Rechosen(saw.Patch, house.Settings, shown, wanted.Settings)
 		merged, made, err := draft.Bring(tx, now, seen, settingsOf, membersOf(mine))
 		if err != nil {
 			return now, err
@@ -200,18 +220,14 @@ func (s *Placer) ChangeDraft(ctx context.Context, id, seen int64, by string, cha
 		for name, value := range merged {
 			next.Settings[setting.Key(name)] = value
 		}
-		if start != nil {
-			next.Starter, next.Reason = start.Starter, start.Reason
+		if wanted.Start != nil {
+			next.Starter, next.Reason = wanted.Start.Starter, wanted.Start.Reason
 		}
-		if err := check(next.Settings, house); err != nil {
+		if err := standing(next.Settings, house, pages); err != nil {
 			return now, err
 		}
-		if start == nil && len(merge.Changed(membersOf(holds.Patch), merged)) == 0 {
-			// Others made just that.
-			held, err := draft.Hold(tx, draft.Placement, id, now.Revision)
-			holds.Undo, holds.Redo = held.Undo, held.Redo
-			is = Below{holds, house}
-			return now, err
+		if wanted.Start == nil && len(merge.Changed(membersOf(holds.Patch), merged)) == 0 {
+			return same() // others made just that
 		}
 		step, err := draft.Next(tx, now, by, next)
 		is = Below{Draft{Patch: next.Settings, Revision: step.Revision, Undo: true, Starter: next.Starter, Reason: next.Reason,
@@ -219,6 +235,18 @@ func (s *Placer) ChangeDraft(ctx context.Context, id, seen int64, by string, cha
 		return step, err
 	})
 	return is, others, err
+}
+
+// standing gives setting.Problems where settings cannot stand.
+func standing(p setting.Patch, house House, pages int) error {
+	s, err := p.Over(house.Settings)
+	if err != nil {
+		return err
+	}
+	if found := setting.Check(s, pages); len(found) > 0 {
+		return setting.Problems(found)
+	}
+	return nil
 }
 
 // standingDraft locks a placement and gives it with the step of its draft that holds, and house
@@ -293,8 +321,9 @@ type Seen struct {
 }
 
 // PublishDraft makes a draft the version readers see, as its maker saw it, or gives a
-// *draft.Stale, of the draft or of house style; check may refuse what it comes to.
-func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, check func(setting.Settings) error) error {
+// *draft.Stale, of the draft or of house style; setting.Problems where it cannot stand in
+// an edition of some pages.
+func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, pages int) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		p, step, house, err := standingDraft(tx, id)
 		if err != nil {
@@ -310,12 +339,12 @@ func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, edition,
 		if err != nil {
 			return err
 		}
+		if err := standing(d.Patch, house, pages); err != nil {
+			return err
+		}
 		settings, err := d.Patch.Over(house.Settings)
 		if err != nil {
 			return fmt.Errorf("draft of placement %d: %w", id, err)
-		}
-		if err := check(settings); err != nil {
-			return err
 		}
 		return publish(tx, p, edition, by, settings, house.Revision)
 	})

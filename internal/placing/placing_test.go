@@ -1,16 +1,17 @@
 package placing_test
 
 import (
-	"incipit/internal/core/setting"
-	"incipit/internal/database"
-	"incipit/internal/people"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/database"
+	"incipit/internal/people"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 func TestDraftStepsGoBackAndForward(t *testing.T) {
@@ -65,7 +66,7 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	h, err := s.Placing.House(t.Context())
 	require.NoError(t, err)
 	h.Settings = house
-	_, err = s.Placing.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil, nil)
+	_, err = s.Placing.ChangeHouse(t.Context(), h.Revision, "Maren", h, nil)
 	require.NoError(t, err)
 	p, err = s.Placing.PlacementByKey(t.Context(), p.Key)
 	require.NoError(t, err)

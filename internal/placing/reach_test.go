@@ -1,16 +1,17 @@
 package placing_test
 
 import (
-	"incipit/internal/core/setting"
-	"incipit/internal/people"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
-	"incipit/internal/testkit/vary"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/people"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/vary"
 )
 
 // What the database counts of a change of house style is what core makes of each placement.

@@ -1,16 +1,17 @@
 package placing_test
 
 import (
-	"incipit/internal/database"
-	"incipit/internal/nouns"
-	"incipit/internal/placing"
-	"incipit/internal/seal"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/database"
+	"incipit/internal/nouns"
+	"incipit/internal/placing"
+	"incipit/internal/seal"
+	"incipit/internal/testkit"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }

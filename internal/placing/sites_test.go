@@ -2,13 +2,14 @@ package placing_test
 
 import (
 	"fmt"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 // Invented websites, each named once, push out nobody who was refused more often.

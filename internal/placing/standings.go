@@ -3,8 +3,9 @@ package placing
 import (
 	"context"
 	"fmt"
-	"incipit/internal/core/collection"
 	"time"
+
+	"incipit/internal/core/collection"
 )
 
 // Standing is a placement with what collections and web pages show of it.

@@ -1,16 +1,17 @@
 package placing_test
 
 import (
-	"incipit/internal/core/setting"
-	"incipit/internal/database"
-	"incipit/internal/people"
-	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/setting"
+	"incipit/internal/database"
+	"incipit/internal/people"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 // What one statement reads of a placement is what each of the others read of it.

@@ -24,8 +24,11 @@ type Collection struct {
 	UpdatedAt time.Time
 }
 
-// AddCollection keeps a new one.
+// AddCollection keeps a new one, or gives a draft.Refused.
 func (s *Publisher) AddCollection(ctx context.Context, content collection.Collection) (Collection, error) {
+	if err := draft.Refuse(content.Check()); err != nil {
+		return Collection{}, err
+	}
 	key, err := database.NewKey()
 	if err != nil {
 		return Collection{}, err
@@ -97,19 +100,15 @@ func ofCollection(id int64) draft.Live {
 }
 
 // ChangeCollection keeps a change that was made of a revision, beside what others
-// changed since; a *draft.Clash where they changed the same. check, or nil, may
-// refuse what it comes to.
-func (s *Publisher) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection,
-	check func(collection.Collection) error) ([]draft.Made, error) {
+// changed since; a *draft.Clash where they changed the same, a draft.Refused where it
+// cannot be so. Readers see it at once.
+func (s *Publisher) ChangeCollection(ctx context.Context, id, seen int64, by string, content collection.Collection) ([]draft.Made, error) {
 	return ofCollection(id).Change(ctx, s.db, seen, by, content, func(b json.RawMessage) error {
-		if check == nil {
-			return nil
-		}
 		var c collection.Collection
 		if err := json.Unmarshal(b, &c); err != nil {
 			return fmt.Errorf("read collection %d: %w", id, err)
 		}
-		return check(c)
+		return draft.Refuse(c.Check())
 	}, nil)
 }
 

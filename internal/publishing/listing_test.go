@@ -1,16 +1,16 @@
 package publishing_test
 
 import (
-	"incipit/internal/core/collection"
-	"incipit/internal/core/webpage"
-	"incipit/internal/placing"
-	"incipit/internal/publishing"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/collection"
+	"incipit/internal/core/webpage"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -100,12 +100,16 @@ func TestWhereADocumentStands(t *testing.T) {
 		if withdrawn {
 			require.NoError(t, s.Publishing.WithdrawWebPage(ctx, w.ID, 1, "Maren"))
 		}
-		require.NoError(t, s.Publishing.Rewrite(ctx, w.ID, 1, "Maren", func(publishing.Rewritten) (webpage.Page, error) { return page(path, nil), nil }))
+		require.NoError(t, s.Publishing.SetWebPage(ctx, w.ID, 1, "Maren", page(path, nil)))
 	}
-	_, err = s.Publishing.AddCollection(ctx, collection.Collection{Name: "With it", Items: []collection.Item{{Placement: p.ID}}})
-	require.NoError(t, err)
-	_, err = s.Publishing.AddCollection(ctx, collection.Collection{Name: "Without", Items: []collection.Item{{Placement: p.ID + 1}}})
-	require.NoError(t, err)
+	gather := func(name string, items []collection.Item) {
+		content := collection.New(name)
+		content.Items = items
+		_, err := s.Publishing.AddCollection(ctx, content)
+		require.NoError(t, err)
+	}
+	gather("With it", []collection.Item{{Placement: p.ID}})
+	gather("Without", []collection.Item{{Placement: p.ID + 1}})
 	for i := range 60 {
 		require.NoError(t, s.Placing.NoteSeen(ctx, p.ID, "https://www.harrowmere.example/"+string(rune('a'+i%26))+string(rune('a'+i/26)),
 			placing.Room{Column: 600}))

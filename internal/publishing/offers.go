@@ -3,6 +3,7 @@ package publishing
 import (
 	"context"
 	"fmt"
+
 	"incipit/internal/database"
 )
 

@@ -3,16 +3,16 @@ package publishing_test
 import (
 	"errors"
 	"fmt"
-	"incipit/internal/core/collection"
-	"incipit/internal/core/webpage"
-	"incipit/internal/draft"
-	"incipit/internal/publishing"
-	"incipit/internal/testkit"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/collection"
+	"incipit/internal/core/webpage"
+	"incipit/internal/draft"
+	"incipit/internal/testkit"
 )
 
 func TestOthersOfACollectionAreNamed(t *testing.T) {
@@ -22,15 +22,15 @@ func TestOthersOfACollectionAreNamed(t *testing.T) {
 	require.NoError(t, err)
 	first := kept.Content
 	first.Name = "Counts"
-	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 0, "Maren", first, nil)
+	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 0, "Maren", first)
 	require.NoError(t, err)
 	second := first
 	second.Arrangement = collection.Grid
-	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 1, "Piet", second, nil)
+	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 1, "Piet", second)
 	require.NoError(t, err)
 	mine := kept.Content
 	mine.Name = "Tables"
-	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 0, "Ada", mine, nil)
+	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 0, "Ada", mine)
 	var clash *draft.Clash
 	require.True(t, errors.As(err, &clash), "%v", err)
 	require.Len(t, clash.Made, 1)
@@ -53,26 +53,25 @@ func TestOthersOfAPageAreNamed(t *testing.T) {
 	}
 	w, err := s.Publishing.AddWebPage(ctx, "visit", page, "Maren")
 	require.NoError(t, err)
-	change := func(seen int64, by, of, text string) error {
-		return s.Publishing.Rewrite(ctx, w.ID, seen, by, func(r publishing.Rewritten) (webpage.Page, error) {
-			return r.Now.Content.Done(webpage.Act{Do: webpage.DoChange, Block: ids[of], New: block(text)})
-		})
+	change := func(seen int64, by, of, text string) ([]draft.Made, error) {
+		return s.Publishing.Act(ctx, w.ID, seen, by, webpage.Act{Do: webpage.DoChange, Block: ids[of], New: block(text)}, false)
 	}
-	require.NoError(t, change(1, "Maren", "a", "Maren's"))
+	_, err = change(1, "Maren", "a", "Maren's")
+	require.NoError(t, err)
+	others, err := change(1, "Piet", "b", "Piet's")
+	require.NoError(t, err)
+	assert.Equal(t, "Maren", others[0].By, "whose change stands beside")
 	for i := range 20 {
-		require.NoError(t, change(1, "Piet", "b", fmt.Sprint("Piet's ", i)))
+		step, err := s.Publishing.WebPageDraft(ctx, w.ID)
+		require.NoError(t, err)
+		_, err = change(step.Revision, "Piet", "b", fmt.Sprint("Piet's ", i))
+		require.NoError(t, err)
 	}
-	stop := errors.New("stop")
 	for of, want := range map[string]string{"a": "Maren", "b": "Piet"} {
-		err := s.Publishing.Rewrite(ctx, w.ID, 1, "Ada", func(r publishing.Rewritten) (webpage.Page, error) {
-			act := webpage.Act{Do: webpage.DoChange, Block: ids[of]}
-			require.True(t, webpage.Touched(r.Saw.Content, r.Now.Content, act))
-			last, err := r.Last(func(before, after webpage.Page) bool { return webpage.Touched(before, after, act) })
-			require.NoError(t, err)
-			assert.Equal(t, want, last.MadeBy)
-			return webpage.Page{}, stop
-		})
-		require.ErrorIs(t, err, stop)
+		_, err := change(1, "Ada", of, "Ada's")
+		var clash *draft.Clash
+		require.ErrorAs(t, err, &clash)
+		assert.Equal(t, want, clash.Made[0].By)
 	}
 	var stale *draft.Stale
 	require.ErrorAs(t, s.Publishing.MoveWebPage(ctx, w.ID, 1, "Ada", -1), &stale)

@@ -3,10 +3,11 @@ package publishing
 import (
 	"context"
 	"fmt"
-	"incipit/internal/database"
 	"time"
 
 	"gorm.io/gorm/clause"
+
+	"incipit/internal/database"
 )
 
 // Picture is a picture that an editor added, in px. It is served in Widths.

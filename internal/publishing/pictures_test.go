@@ -2,15 +2,16 @@ package publishing_test
 
 import (
 	"fmt"
-	"incipit/internal/core/webpage"
-	"incipit/internal/publishing"
-	"incipit/internal/testkit"
 	"testing"
 	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/webpage"
+	"incipit/internal/publishing"
+	"incipit/internal/testkit"
 )
 
 // Pictures that stand nowhere are forgotten after a while: not those of a draft, of
@@ -36,10 +37,7 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 	for _, name := range []string{"undone", "draft"} {
 		step, err = s.Publishing.WebPageDraft(t.Context(), page.ID)
 		require.NoError(t, err)
-		require.NoError(t, s.Publishing.Rewrite(t.Context(), page.ID, step.Revision, "Maren", func(publishing.Rewritten) (webpage.Page,
-			error) {
-			return showing(name), nil
-		}))
+		require.NoError(t, s.Publishing.SetWebPage(t.Context(), page.ID, step.Revision, "Maren", showing(name)))
 	}
 	require.NoError(t, s.Publishing.GiveOut(t.Context(), added["elsewhere"]))
 	n, err := s.Publishing.ForgetPictures(t.Context(), time.Now().Add(-time.Hour))

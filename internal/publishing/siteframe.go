@@ -50,19 +50,15 @@ var ofSite = draft.Live{Kind: draft.Site, Subject: 1,
 	}}
 
 // ChangeSiteFrame keeps a change that was made of a revision, beside what others
-// changed since; a *draft.Clash where they changed the same. check, or nil, may
-// refuse what it comes to.
-func (s *Publisher) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame,
-	check func(webpage.Frame) error) ([]draft.Made, error) {
-	return ofSite.Change(ctx, s.db, seen, by, content, func(b json.RawMessage) error {
-		if check == nil {
-			return nil
-		}
+// changed since; a *draft.Clash where they changed the same, a draft.Refused where it
+// cannot be so.
+func (s *Publisher) ChangeSiteFrame(ctx context.Context, seen int64, by string, content webpage.Frame) ([]draft.Made, error) {
+	return ofSite.Change(ctx, s.db, seen, by, content.Tidied(), func(b json.RawMessage) error {
 		var f webpage.Frame
 		if err := json.Unmarshal(b, &f); err != nil {
 			return fmt.Errorf("read the site's frame: %w", err)
 		}
-		return check(f)
+		return draft.Refuse(f.Check())
 	}, nil)
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -66,6 +67,28 @@ type webPagePath struct {
 
 // ErrTaken is given when an address leads to another page already.
 var ErrTaken = errors.New("another page has that address")
+
+// Begin adds a page with a title at an address as it was typed, or gives a draft.Refused.
+// The first page is where the site begins; others have their address of their title,
+// where none was typed.
+func (s *Publisher) Begin(ctx context.Context, title, typed, by string) (WebPage, error) {
+	typed = strings.TrimSpace(typed)
+	content, path := webpage.New(title), webpage.PathOf(typed)
+	if err := draft.Refuse(content.Check()); err != nil {
+		return WebPage{}, err
+	}
+	if typed != "" && path == "" {
+		return WebPage{}, draft.Refused(webpage.CheckPath(typed))
+	}
+	p, err := s.AddWebPage(ctx, path, content, by)
+	if errors.Is(err, ErrTaken) && typed == "" && webpage.PathOf(title) != "" {
+		p, err = s.AddWebPage(ctx, webpage.PathOf(title), content, by)
+	}
+	if errors.Is(err, ErrTaken) {
+		err = draft.Refused("Another page has that address; choose another one.")
+	}
+	return p, err
+}
 
 // AddWebPage keeps a new page with its address.
 func (s *Publisher) AddWebPage(ctx context.Context, path string, content webpage.Page, by string) (WebPage, error) {
@@ -139,55 +162,69 @@ func (s *Publisher) WebPagesBelow(ctx context.Context, behind int64) (database.P
 	return p, nil
 }
 
-// Rewritten is what a page's draft is made anew of: the step that holds, the one that its
-// maker saw, or nil where that is not kept, and who came between.
-type Rewritten struct {
-	Now WebPageStep
-	Saw *WebPageStep
-	// Last gives the last step between them that touched something.
-	Last func(touched func(before, after webpage.Page) bool) (WebPageStep, error)
+// Act does something to a page's draft, in one transaction, and tells what others made
+// meanwhile beside it. It is done to what stands now, unless it would go over what they
+// did since its maker saw the page: then it is a *draft.Clash. over says that what they
+// did is seen and may go. A draft.Refused says why a page cannot be so.
+func (s *Publisher) Act(ctx context.Context, id, seen int64, by string, a webpage.Act, over bool) (others []draft.Made, err error) {
+	err = s.onPage(ctx, id, func(tx *gorm.DB, step draft.Step) (draft.Step, error) {
+		now, err := pageStep(step)
+		if err != nil {
+			return step, err
+		}
+		if step.Revision != seen {
+			made, touched, err := touchedSince(tx, step, seen, a)
+			if err != nil {
+				return step, err
+			}
+			others = []draft.Made{{By: made.MadeBy, At: made.MadeAt}}
+			if touched && !over {
+				return step, &draft.Clash{Made: others}
+			}
+		}
+		next, err := now.Content.Done(a)
+		if err != nil {
+			return step, draft.Refused(err.Error())
+		}
+		if err := draft.Refuse(next.Check()); err != nil {
+			return step, err
+		}
+		return draft.Next(tx, step, by, next)
+	})
+	return others, err
 }
 
-// Rewrite has next make the following step of a page's draft, in one transaction. An
-// error of next is given as it is, and nothing is changed.
-func (s *Publisher) Rewrite(ctx context.Context, id, seen int64, by string, next func(Rewritten) (webpage.Page, error)) error {
-	return s.onPage(ctx, id, func(tx *gorm.DB, now draft.Step) (draft.Step, error) {
-		var r Rewritten
-		var err error
-		if r.Now, err = pageStep(now); err != nil {
-			return now, err
-		}
-		saw, err := draft.At(tx, draft.Page, id, seen)
-		if err != nil && !errors.Is(err, draft.ErrGone) {
-			return now, err
-		}
-		if err == nil {
-			was, err := pageStep(saw)
-			if err != nil {
-				return now, err
-			}
-			r.Saw = &was
-		}
-		r.Last = func(touched func(before, after webpage.Page) bool) (WebPageStep, error) {
-			later, last := r.Now, r.Now
-			err := draft.Back(tx, now, seen, func(step, _ draft.Step) (bool, error) {
-				earlier, err := pageStep(step)
-				if err != nil {
-					return false, err
-				}
-				last = later
-				found := touched(earlier.Content, later.Content)
-				later = earlier
-				return found, nil
-			})
-			return last, err
-		}
-		content, err := next(r)
+// touchedSince says whether a page was changed since it was seen where an act changes it,
+// and gives the step that did so last; the one that holds where nothing of it was, or where
+// what was seen is not kept: then all of it counts as changed.
+func touchedSince(tx *gorm.DB, now draft.Step, seen int64, a webpage.Act) (WebPageStep, bool, error) {
+	is, err := pageStep(now)
+	if err != nil {
+		return is, false, err
+	}
+	saw, err := draft.At(tx, draft.Page, now.Subject, seen)
+	if errors.Is(err, draft.ErrGone) {
+		return is, true, nil
+	}
+	if err != nil {
+		return is, false, err
+	}
+	was, err := pageStep(saw)
+	if err != nil || !webpage.Touched(was.Content, is.Content, a) {
+		return is, false, err
+	}
+	later, last := is, is
+	err = draft.Back(tx, now, seen, func(step, _ draft.Step) (bool, error) {
+		earlier, err := pageStep(step)
 		if err != nil {
-			return now, err
+			return false, err
 		}
-		return draft.Next(tx, now, by, content)
+		last = later
+		found := webpage.Touched(earlier.Content, later.Content, a)
+		later = earlier
+		return found, nil
 	})
+	return last, true, err
 }
 
 // onPage adds a step to a page's draft.
@@ -236,6 +273,16 @@ func lockedWebPage(tx *gorm.DB, id int64) (WebPage, error) {
 	var p WebPage
 	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&p, id).Error
 	return p, database.Found(err, fmt.Sprintf("web page %d", id))
+}
+
+// Restore makes a version the next step of a draft that stands where an editor saw it, or
+// gives a *draft.Stale. What was drafted before is an undo away.
+func (s *Publisher) Restore(ctx context.Context, id, seen int64, by string, version int) error {
+	kept, err := s.WebPageVersionAt(ctx, id, version)
+	if err != nil {
+		return err
+	}
+	return s.SetWebPage(ctx, id, seen, by, kept.Content)
 }
 
 // SetWebPage makes content the next step of a draft that stands where an editor saw it,
@@ -386,9 +433,19 @@ func (s *Publisher) DropPlans(ctx context.Context, id int64) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error { return dropPlans(tx, id, time.Now().UTC()) })
 }
 
-// SetPath gives a page another address; the one before leads there still.
-func (s *Publisher) SetPath(ctx context.Context, id int64, path string) error {
-	return s.db.In(ctx, func(tx *gorm.DB) error { return setPath(tx, id, path) })
+// SetPath gives a page another address, as it was typed; the one before leads there still.
+// A draft.Refused where it is none, or another page's.
+func (s *Publisher) SetPath(ctx context.Context, id int64, typed string) error {
+	typed = strings.TrimSpace(typed)
+	path := webpage.PathOf(typed)
+	if typed != "" && path == "" {
+		return draft.Refused(webpage.CheckPath(typed))
+	}
+	err := s.db.In(ctx, func(tx *gorm.DB) error { return setPath(tx, id, path) })
+	if errors.Is(err, ErrTaken) {
+		err = draft.Refused("Another page has that address.")
+	}
+	return err
 }
 
 func setPath(tx *gorm.DB, id int64, path string) error {

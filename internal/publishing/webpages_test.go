@@ -2,12 +2,6 @@ package publishing_test
 
 import (
 	"context"
-	"incipit/internal/core/collection"
-	"incipit/internal/core/webpage"
-	"incipit/internal/database"
-	"incipit/internal/placing"
-	"incipit/internal/publishing"
-	"incipit/internal/testkit"
 	"sync"
 	"testing"
 	"time"
@@ -15,6 +9,14 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/collection"
+	"incipit/internal/core/webpage"
+	"incipit/internal/database"
+	"incipit/internal/draft"
+	"incipit/internal/placing"
+	"incipit/internal/publishing"
+	"incipit/internal/testkit"
 )
 
 func TestWebPages(t *testing.T) {
@@ -29,9 +31,8 @@ func TestWebPages(t *testing.T) {
 	require.Equal(t, 1, all.All, "a page whose address is taken is not made")
 
 	retitle := func(mark int64, title string) error {
-		return s.Publishing.Rewrite(ctx, p.ID, mark, "Piet", func(r publishing.Rewritten) (webpage.Page, error) {
-			return r.Now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: title})
-		})
+		_, err := s.Publishing.Act(ctx, p.ID, mark, "Piet", webpage.Act{Do: webpage.DoRename, Title: title}, false)
+		return err
 	}
 	first, err := s.Publishing.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
@@ -46,10 +47,15 @@ func TestWebPages(t *testing.T) {
 	third, err := s.Publishing.WebPageDraft(ctx, p.ID)
 	require.NoError(t, err)
 	assert.Greater(t, third.Revision, second.Revision, "no revision is used again")
-	require.NoError(t, s.Publishing.Rewrite(ctx, p.ID, second.Revision, "Piet", func(r publishing.Rewritten) (webpage.Page, error) {
-		assert.Equal(t, "Two", r.Saw.Content.Title, "what was seen is kept")
-		return third.Content, nil
-	}))
+	_, err = s.Publishing.Act(ctx, p.ID, second.Revision, "Ada", webpage.Act{Do: webpage.DoRename, Title: "Four"}, false)
+	var clash *draft.Clash
+	require.ErrorAs(t, err, &clash, "what was seen is kept, and the title is another one now")
+	assert.Equal(t, "Piet", clash.Made[0].By)
+	others, err := s.Publishing.Act(ctx, p.ID, second.Revision, "Ada", webpage.Act{Do: webpage.DoRename, Title: "Three"}, true)
+	require.NoError(t, err, "what others did is seen and may go")
+	assert.Equal(t, "Piet", others[0].By)
+	var refused draft.Refused
+	require.ErrorAs(t, retitle(third.Revision+1, " "), &refused)
 
 	// Published, planned, withdrawn.
 	draft, err := s.Publishing.WebPageDraft(ctx, p.ID)
@@ -107,16 +113,15 @@ func TestManyAtOnePage(t *testing.T) {
 	var all sync.WaitGroup
 	for range 12 {
 		all.Go(func() {
-			assert.NoError(t, s.Publishing.Rewrite(context.Background(), p.ID, 0, "Piet", func(r publishing.Rewritten) (webpage.Page, error) {
-				now := r.Now
-				return now.Content.Done(webpage.Act{Do: webpage.DoRename, Title: now.Content.Title + "1"})
-			}))
+			_, err := s.Publishing.Act(context.Background(), p.ID, 1, "Piet",
+				webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "One more."}}, false)
+			assert.NoError(t, err)
 		})
 	}
 	all.Wait()
 	draft, err := s.Publishing.WebPageDraft(t.Context(), p.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "0111111111111", draft.Content.Title)
+	assert.Len(t, draft.Content.Blocks(), 13, "with the one it began with")
 	assert.Equal(t, int64(13), draft.Revision, "each is a step")
 }
 
@@ -127,7 +132,7 @@ func TestCollectionsAndFrames(t *testing.T) {
 	require.NoError(t, err)
 	content := kept.Content
 	content.Arrangement = collection.Grid
-	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 0, "Maren", content, nil)
+	_, err = s.Publishing.ChangeCollection(ctx, kept.ID, 0, "Maren", content)
 	require.NoError(t, err)
 	require.ErrorIs(t, s.Publishing.MoveCollection(ctx, kept.ID, 0, "Piet", -1), placing.ErrStale)
 	again, err := s.Publishing.CollectionByKey(ctx, kept.Key)
@@ -142,7 +147,7 @@ func TestCollectionsAndFrames(t *testing.T) {
 	assert.Equal(t, webpage.NewFrame(), f.Content)
 	next := f.Content
 	next.Name = "Harrowmere"
-	_, err = s.Publishing.ChangeSiteFrame(ctx, 0, "Maren", next, nil)
+	_, err = s.Publishing.ChangeSiteFrame(ctx, 0, "Maren", next)
 	require.NoError(t, err)
 	require.ErrorIs(t, s.Publishing.MoveSiteFrame(ctx, 0, "Piet", -1), placing.ErrStale)
 	f, err = s.Publishing.SiteFrame(ctx)
@@ -156,7 +161,7 @@ func TestNamesOnPages(t *testing.T) {
 	d, _ := testkit.Added(t, s, "Tide table 2027")
 	p, err := s.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
-	c, err := s.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports"})
+	c, err := s.Publishing.AddCollection(t.Context(), collection.New("Reports"))
 	require.NoError(t, err)
 	page := webpage.New("Visit")
 	for _, b := range []webpage.Block{{Kind: webpage.Placement, Of: p.ID}, {Kind: webpage.Collection, Of: c.ID},

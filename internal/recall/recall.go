@@ -7,10 +7,11 @@ package recall
 
 import (
 	"errors"
-	"incipit/internal/database"
 	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
+
+	"incipit/internal/database"
 )
 
 // MostAway is how long something is served from memory while the database is away.

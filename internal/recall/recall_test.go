@@ -2,11 +2,12 @@ package recall
 
 import (
 	"errors"
-	"incipit/internal/database"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+
+	"incipit/internal/database"
 )
 
 func TestWhatIsKnownHoldsUntilSomethingChanges(t *testing.T) {

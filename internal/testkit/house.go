@@ -135,7 +135,7 @@ func (h *House) Gather(t testing.TB, id int64, content collection.Collection) {
 	t.Helper()
 	c, err := h.Publishing.Collection(t.Context(), id)
 	require.NoError(t, err)
-	_, err = h.Publishing.ChangeCollection(t.Context(), id, c.Revision, "Maren Oakes", content, nil)
+	_, err = h.Publishing.ChangeCollection(t.Context(), id, c.Revision, "Maren Oakes", content)
 	require.NoError(t, err)
 }
 

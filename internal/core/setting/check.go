@@ -14,6 +14,11 @@ type Problem struct {
 	Message string `json:"message"`
 }
 
+// Problems are what is wrong with settings that cannot stand, as an error.
+type Problems []Problem
+
+func (p Problems) Error() string { return "settings that cannot stand" }
+
 // The bounds of settings. Lengths are CSS px unless said.
 const (
 	MinWidth, MaxPixels = 120, 4000

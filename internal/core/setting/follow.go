@@ -14,6 +14,21 @@ func Followed(inForce Settings, own Patch, change Patch) (Settings, error) {
 	return p.Over(inForce)
 }
 
+// Wish is a wish about settings: some get a value, some follow the base again.
+type Wish struct {
+	Set    Patch `json:"set"`
+	Follow []Key `json:"follow"`
+}
+
+// Over lays a wish over settings in force, which stand on a base.
+func (w Wish) Over(inForce, base Settings) (Settings, error) {
+	next, err := w.Set.Over(inForce)
+	if err != nil {
+		return next, err
+	}
+	return Diff(base, next).Without(w.Follow...).Over(base)
+}
+
 // Named names settings in a sentence.
 func Named(keys []Key) string {
 	names := make([]string, len(keys))

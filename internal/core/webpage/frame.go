@@ -64,6 +64,12 @@ const (
 
 var colourForm = regexp.MustCompile(`^#[0-9a-f]{6}$`)
 
+// Tidied is the frame without what typing leaves around its language and its accent.
+func (f Frame) Tidied() Frame {
+	f.Language, f.Accent = strings.TrimSpace(f.Language), strings.ToLower(strings.TrimSpace(f.Accent))
+	return f
+}
+
 // Check says in a sentence what keeps a frame from being kept, or "".
 func (f Frame) Check() string {
 	switch {
