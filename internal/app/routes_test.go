@@ -45,7 +45,7 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, png.Encode(&img, image.NewGray(image.Rect(0, 0, 40, 30))))
 	pic, err := picture.Take(ctx, w.Intake.Engine, w.Publishing, w.Blobs, "marsh.png", &img)
 	require.NoError(t, err)
-	c, err := w.Publishing.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle,
+	c, err := w.Publishing.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Height: 640,
 		Items: []collection.Item{{Placement: p.ID}}})
 	require.NoError(t, err)
 	page, err := w.Publishing.AddWebPage(ctx, "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")

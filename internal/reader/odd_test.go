@@ -81,7 +81,7 @@ func TestGuardedDocumentsAreNotNamed(t *testing.T) {
 	h := testkit.Open(t)
 	p, _ := h.Published(t, "annual-report.pdf", func(s *setting.Settings) { s.Guarded = true })
 	shown, _ := h.Published(t, "tide-table.pdf", nil)
-	c, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Facts: true,
+	c, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Facts: true, Height: 640,
 		Items: []collection.Item{{Placement: p.ID}, {Placement: shown.ID}}})
 	require.NoError(t, err)
 	_, body, _ := read(t, h.URL+"/c/"+c.Key, nil)
