@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"fmt"
+
 	"incipit/internal/core/dress"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
@@ -38,14 +40,21 @@ type choice struct {
 	Options []option
 }
 
-func choiceOf(k setting.Key, name string, options ...option) choice {
-	return choice{string(k), name, options}
-}
-
-// The choices of the panel.
-
-func (panel) Align() choice {
-	return choiceOf(setting.Align, "Alignment", option{"", setting.Left, "left"}, option{"", setting.Centre, "centre"}, option{"", setting.Right, "right"})
+// Choice is a setting with its values, of the table of settings.
+func (panel) Choice(key setting.Key) (choice, error) {
+	r := setting.RowOf(key)
+	c := choice{string(key), r.Labelled(), nil}
+	switch f := r.Form.(type) {
+	case setting.OneOf:
+		for _, o := range f.Options {
+			c.Options = append(c.Options, option{o.Title, o.Value, o.Label})
+		}
+	case setting.Switch:
+		c.Options = []option{{"", "true", f.Labels[0]}, {"", "false", f.Labels[1]}}
+	default:
+		return c, fmt.Errorf("setting %q is not chosen of a few values", key)
+	}
+	return c, nil
 }
 
 // Zooms lists the ways a document opens.
@@ -54,58 +63,6 @@ func (panel) Zooms() []option {
 		{"Fit width", setting.FitWidth, "width"}, {"Fit page", setting.FitPage, "page"},
 		{"True size", setting.TrueSize, "actual"}, {"A percentage of true size", setting.ByNumber, "%"},
 	}
-}
-
-// Flow is how readers move through the pages.
-func (panel) Flow() choice {
-	return choiceOf(setting.Flow, "Pages run", option{"Scroll down", setting.Down, "down"}, option{"Scroll across", setting.Across, "across"},
-		option{"Turn page by page", setting.Turn, "turn"}, option{"Tiles that wrap", setting.Tiles, "tiles"})
-}
-
-// Facing is which pages stand in one row.
-func (panel) Facing() choice {
-	return choiceOf(setting.Facing, "Facing", option{"Single pages", setting.Single, "single"}, option{"Pairs", setting.Pairs, "pairs"}, option{"Cover alone, then pairs", setting.Cover, "cover, pairs"})
-}
-
-// RowScale is how large pages of other sizes stand.
-func (panel) RowScale() choice {
-	return choiceOf(setting.RowScale, "Pages of other sizes", option{"In proportion: one scale for all pages", setting.SameScale, "in scale"}, option{"Each page as large as fits", setting.EachRow, "fit each"})
-}
-
-// Order is the side pages begin at.
-func (panel) Order() choice {
-	return choiceOf(setting.Order, "Direction", option{"As in English", setting.FromLeft, "left to right"}, option{"As in Arabic or vertical Japanese", setting.FromRight, "right to left"})
-}
-
-// Pointer is what the pointer does at first.
-func (panel) Pointer() choice {
-	return choiceOf(setting.Pointer, "Pointer", option{"Selects text, where readers may take it", setting.Select, "selects"}, option{"Drags the page", setting.Drag, "drags"})
-}
-
-// TextView is whether readers are offered the text set anew.
-func (panel) TextView() choice {
-	return choiceOf(setting.TextView, "Text view", option{"Nobody gets it", setting.Closed, "closed"}, option{"By its tool alone", setting.ByTool, "tool"},
-		option{"By itself too, on phones where the type is too small to read", setting.Offered, "offered"})
-}
-
-// BarPlace is where the toolbar stands.
-func (panel) BarPlace() choice {
-	return choiceOf(setting.BarPlace, "Place", option{"", setting.Top, "top"}, option{"", setting.Bottom, "bottom"})
-}
-
-// BarShown is when the toolbar shows.
-func (panel) BarShown() choice {
-	return choiceOf(setting.BarShown, "When", option{"", setting.Always, "always"}, option{"On hover, focus or tap, over the pages", setting.Approach, "on approach"})
-}
-
-// Shadow is what the frame casts.
-func (panel) Shadow() choice {
-	return choiceOf(setting.Shadow, "Shadow", option{"", setting.NoShadow, "none"}, option{"", setting.SoftShadow, "soft"}, option{"", setting.DeepShadow, "deep"})
-}
-
-// Scheme is whose colours the reader takes.
-func (panel) Scheme() choice {
-	return choiceOf(setting.Scheme, "Colours", option{"Those of the reader's device", setting.System, "system"}, option{"", setting.Light, "light"}, option{"", setting.Dark, "dark"}, option{"Its own", setting.Own, "own"})
 }
 
 // panelState is what the panel's script needs to know of the rules.
@@ -133,31 +90,38 @@ func panelStateOf(s setting.Settings, holds toolbar.Holds, b frame.Box, at proof
 	return panelState{frame.InUnits(b, at.Column, at.Height), tools, pairs(s)}
 }
 
-// Limit is an optional bound in px: its key, its name, what stands in an empty
+// limit is a bound that need not be there: its key, its name, what stands in an empty
 // field.
-func (panel) Limit(key string) (l struct{ Key, Name, Label string }) {
-	l.Key, l.Name = key, setting.Key(key).Name()
-	l.Label = "min"
-	if k := setting.Key(key); k == setting.MaxWidth || k == setting.MostHeight {
-		l.Label = "max"
-	}
-	return l
-}
+type limit struct{ Key, Name, Label, Unit string }
 
-// Switch is a setting that is on or off, under two words.
-func (panel) Switch(key, name, on, off string) choice {
-	return choice{key, name, []option{{"", "true", on}, {"", "false", off}}}
+// Limit is such a setting, of the table of settings.
+func (panel) Limit(key setting.Key) (limit, error) {
+	r := setting.RowOf(key)
+	f, is := r.Form.(setting.Limit)
+	if !is {
+		return limit{}, fmt.Errorf("setting %q is no limit", key)
+	}
+	l := limit{string(key), r.Name, r.Label, f.Unit}
+	if f.Unit != "px" {
+		l.Name, l.Label = r.Labelled(), "no limit"
+	}
+	return l, nil
 }
 
 // length is a setting in px that starts at 0.
 type length struct {
 	Key, Name string
-	Most      int
+	Most      float64
 }
 
 // Lengths are the measures of the dress.
-func (panel) Lengths() []length {
-	return []length{{string(setting.Padding), "Padding", setting.MaxPadding}, {string(setting.Border), "Border", setting.MaxBorder}, {string(setting.Corner), "Corner", setting.MaxCorner}}
+func (panel) Lengths() (out []length) {
+	for _, r := range setting.All() {
+		if f, is := r.Form.(setting.Measure); is {
+			out = append(out, length{string(r.Key), r.Labelled(), f.Most})
+		}
+	}
+	return out
 }
 
 // Palette are the three own colours.

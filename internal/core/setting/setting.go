@@ -67,14 +67,26 @@ const (
 	Guarded  Key = "guarded"
 )
 
-// Keys lists every setting in the order of the bench.
-func Keys() []Key {
-	return []Key{
-		Width, LeastWidth, MaxWidth, Height, LeastHeight, MostHeight, Align,
-		OpenAt, Zoom, LeastZoom, NarrowZoom, MostZoom, RowScale, Flow, Facing, Order, Navigation, ForeEdge, Pointer,
-		Toolbar, BarPlace, BarShown, Name, Tools, NarrowOut, Download, Print, Copying, TextView, Sites, Guarded,
-		Padding, Border, Corner, Shadow, Background, Scheme, Dim, Colours,
+// All lists every setting in the order of the bench.
+func All() []Row { return slices.Clone(rows) }
+
+// RowOf gives the row of a setting; an empty one where there is none.
+func RowOf(k Key) Row {
+	for _, r := range rows {
+		if r.Key == k {
+			return r
+		}
 	}
+	return Row{}
+}
+
+// Keys lists the keys of all settings in the order of the bench.
+func Keys() []Key {
+	out := make([]Key, len(rows))
+	for i, r := range rows {
+		out[i] = r.Key
+	}
+	return out
 }
 
 // The units of a length.
@@ -249,17 +261,11 @@ const (
 
 // Default is what house style starts from.
 func Default() Settings {
-	return Settings{
-		Width:  Length{100, Percent},
-		Height: Length{0, OnePage},
-		Align:  Centre, Zoom: Opening{FitWidth, 100}, OpenAt: 1,
-		Navigation: true, Toolbar: true,
-		Tools:    toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Find, toolbar.Overview, toolbar.Zoom, toolbar.Text, toolbar.FullScreen, toolbar.Print, toolbar.Download, toolbar.About},
-		Download: true, Print: true,
-		RowScale: SameScale, Flow: Down, Facing: Single, Order: FromLeft, BarPlace: Top, BarShown: Always,
-		Border: 1, Corner: 3, Shadow: NoShadow, Scheme: System, Colours: DefaultPalette(),
-		NarrowOut: toolbar.Set{}, Copying: true, TextView: Offered, Pointer: Select, Name: true, ForeEdge: true, Sites: SiteList{},
+	var s Settings
+	for _, r := range rows {
+		r.Form.Start(&s)
 	}
+	return s
 }
 
 // Allowed is what the tools of a document depend on.
