@@ -2,6 +2,7 @@
 # make test      everything that must hold
 # make bench     speed, measured
 # make quick     what holds without a browser, in under two minutes
+# make contract  what scripts and docs hold of Go, written anew
 # make lint      go vet, staticcheck, eslint, tsc --checkJs, html-validate
 # make screenshots   the pictures in docs/screenshots, from demo data
 
@@ -11,7 +12,7 @@ export GOFLAGS += -buildvcs=false
 GO ?= go
 DEMO ?= var
 
-.PHONY: demo demo-reset build test quick bench lint screenshots setup setup-demo fuzz
+.PHONY: demo demo-reset build test quick bench contract lint screenshots setup setup-demo fuzz
 
 demo: setup-demo build
 	@exec bin/incipit demo --dir "$(DEMO)"
@@ -47,6 +48,9 @@ bench: setup build
 	@bin/incipit warm
 	$(GO) test -run '^$$' -bench . ./internal/core/proof
 	$(GO) test -run '^$$' -bench . -benchtime 1x -timeout 20m ./bench
+
+contract:
+	INCIPIT_WRITE=1 $(GO) test -count 1 -run WhatIsWrittenFromGo ./internal/desk
 
 lint: setup build
 	$(GO) vet ./...

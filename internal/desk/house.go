@@ -292,10 +292,13 @@ func (d *Desk) houseCarry(c *echo.Context) error {
 	if now == nil {
 		return database.ErrNotFound
 	}
-	return c.JSON(http.StatusOK, struct {
-		carry
-		Said string `json:"said"`
-	}{*now, now.words()})
+	return c.JSON(http.StatusOK, carryState{*now, now.words()})
+}
+
+// carryState is how far a change has come, with words that say it.
+type carryState struct {
+	carry
+	Said string `json:"said"`
 }
 
 func (d *Desk) undoHouse(c *echo.Context) error { return d.moveHouse(c, -1) }

@@ -3,6 +3,7 @@ package desk
 import (
 	"net/http"
 	"strconv"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -77,7 +78,14 @@ func (d *Desk) webPageStep(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"revision": step.Revision, "by": step.MadeBy, "at": step.MadeAt})
+	return c.JSON(http.StatusOK, pageStep{step.Revision, step.MadeBy, step.MadeAt})
+}
+
+// pageStep is the step of a page's draft that holds.
+type pageStep struct {
+	Revision int64     `json:"revision"`
+	By       string    `json:"by"`
+	At       time.Time `json:"at"`
 }
 
 // preview shows a page as readers would get it if it were published now, or a

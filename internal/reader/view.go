@@ -35,6 +35,7 @@ type view struct {
 	BarPlace  string
 	Approach  bool
 	Tools     toolbar.Set
+	Below     float64   // the width below which a frame is a narrow one, CSS px
 	InNarrow  []string  // the same in narrow frames, "" for those that go without; nil where there is no difference
 	From      []float64 // CSS px of the bar from which on each tool stands in it
 	ForeEdge  bool
@@ -159,6 +160,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	}
 	v.Tools = s.tools()
 	v.From, _ = v.Tools.From(len(sheets))
+	v.Below = setting.Narrow
 	v.InNarrow = narrowFrom(v.Tools, settings, len(sheets))
 	var ladder []string
 	for _, w := range press.Ladder() {

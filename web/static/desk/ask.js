@@ -13,7 +13,8 @@ export class Refused extends Error {
   }
 }
 
-/** Asks and gives the answer's JSON; throws Refused. */
+/** Asks and gives the answer's JSON; throws Refused.
+    @returns {Promise<any>} */
 export async function ask(method, address, body) {
   let answer;
   try {

@@ -6,18 +6,17 @@
 import { ask, pause } from './ask.js';
 import { latest } from './latest.js';
 import { panel } from './panel.js';
+import { outer } from './settings.js';
 import { Ruler } from './ruler.js';
 import { Curve } from './curve.js';
 import { grips } from './grips.js';
 import { leaders } from './leaders.js';
 import { drawing, drawnWidth, imageFrom } from './drawing.js';
 
-// Settings that the frame's size and dress alone follow from.
-const outerOnly = new Set(['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align', 'shadow']);
 const longDocument = 150; // pages
 const byId = (id) => document.getElementById(id);
 
-/** @type {() => Component} */
+/** @type {() => Component & { st: BenchState, s: Settings, comparison: Comparison }} */
 export const bench = () => ({
   ...panel(),
   ...latest,
@@ -86,7 +85,7 @@ export const bench = () => ({
         this.$nextTick(() => this.refill());
       } finally {
         this.busy = false;
-        document.body.dataset.revision = this.st.revision;
+        document.body.dataset.revision = String(this.st.revision);
       }
     });
     return this.queue;
@@ -97,7 +96,7 @@ export const bench = () => ({
     this.lay();
     document.body.dataset.shown = `${Math.round(state.screen.column)}`;
   },
-  inner(settings) { return Object.entries(settings).filter(([key]) => !outerOnly.has(key)); },
+  inner(settings) { return Object.entries(settings).filter(([key]) => !outer.has(key)); },
   /** What a command is made of: others may have gone on since. */
   saw() { return { revision: this.st.revision, house: this.st.of_house, version: this.st.version }; },
   seen() { this.st.notice = ''; },
@@ -286,7 +285,9 @@ export const bench = () => ({
       this.mode = 'one';
       return;
     }
-    for (const [id, src, box] of [['seen', new URL(this.st.address).pathname, this.comparison.published], ['drafted', `/stage/${this.st.id}`, this.comparison.draft]]) {
+    /** @type {[string, string, FrameBox][]} */
+    const panes = [['seen', new URL(this.st.address).pathname, this.comparison.published], ['drafted', `/stage/${this.st.id}`, this.comparison.draft]];
+    for (const [id, src, box] of panes) {
       const pane = byId(id);
       const stands = JSON.stringify([src, this.st.revision, this.st.since, box]);
       if (pane.dataset.stands === stands) continue;

@@ -4,6 +4,7 @@ import { ask } from './ask.js';
 import { offers } from './offers.js';
 import { listed, read } from './websites.js';
 
+/** @type {() => Component & { st: CollectionState, s: CollectionCollection }} */
 export const gather = () => ({
   st: JSON.parse(document.getElementById('state').textContent),
   trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),

@@ -5,7 +5,7 @@ import { ask, pause } from './ask.js';
 import { panel } from './panel.js';
 import { drawing, drawnWidth } from './drawing.js';
 
-/** @type {() => Component} */
+/** @type {() => Component & { st: HouseState, s: Settings }} */
 export const house = () => ({
   ...panel(),
   get s() { return this.st.settings; },
@@ -20,10 +20,11 @@ export const house = () => ({
   async carried() {
     if (this.looking || !this.st.carry || this.st.carry.ended) return;
     this.looking = true;
-    for (let c = this.st.carry; !c.ended;) {
+    while (!this.st.carry.ended) {
       await pause(1000);
-      c = await ask('GET', '/house-style/carry').catch(() => c);
-      this.st = { ...this.st, carry: c, said: c.said ?? this.st.said };
+      /** @type {CarryState | null} */
+      const now = await ask('GET', '/house-style/carry').catch(() => null);
+      if (now) this.st = { ...this.st, carry: now, said: now.said };
     }
     this.looking = false;
   },

@@ -1,17 +1,8 @@
 // The settings panel, shared by the bench and house style. It holds no rule:
 // values go to the server, which says what stands.
 import { scrub } from './scrub.js';
+import { groups, limits, numbers } from './settings.js';
 import { listed, read } from './websites.js';
-
-const groups = {
-  frame: ['width', 'min_width', 'max_width', 'height', 'min_height', 'max_height', 'align'],
-  pages: ['open_at', 'zoom', 'least_zoom', 'narrow_zoom', 'most_zoom', 'row_scale', 'flow', 'facing', 'order', 'navigation', 'fore_edge', 'pointer'],
-  toolbar: ['toolbar', 'bar_place', 'bar_shown', 'name', 'tools', 'narrow_out'], take: ['download', 'print', 'copying', 'text_view', 'guarded', 'sites'],
-  dress: ['padding', 'border', 'corner', 'shadow', 'scheme', 'dim', 'colours', 'background'],
-};
-// Numbers that are empty when they set no limit.
-const limits = new Set(['min_width', 'max_width', 'min_height', 'max_height', 'least_zoom', 'narrow_zoom', 'most_zoom']);
-const plain = ['open_at', 'padding', 'border', 'corner'];
 
 // Fields in which something is typed that was not sent yet.
 const typed = new WeakSet();
@@ -61,7 +52,7 @@ export const panel = () => ({
   refill() {
     const values = { width: this.s.width.value, height: this.s.height.value, percent: this.s.zoom.percent };
     for (const key of limits) values[key] = this.limit(key);
-    for (const key of plain) values[key] = this.s[key];
+    for (const key of numbers) values[key] = this.s[key];
     for (const [name, colour] of Object.entries(this.s.colours)) values[`colour-${name}`] = colour;
     values.background = this.s.background;
     values.sites = this.siteWords();

@@ -2,6 +2,7 @@
 import { ask } from './ask.js';
 import { offers } from './offers.js';
 
+/** @type {() => Component & { st: FrameState, frame: WebpageFrame }} */
 export const siteframe = () => ({
   st: JSON.parse(document.getElementById('frame').textContent),
   get frame() { return this.st.frame; },

@@ -2,6 +2,7 @@
 import { ask } from './ask.js';
 import { drawing, imageFrom } from './drawing.js';
 
+/** @type {() => Component & { scene: StartersScene }} */
 export const starters = () => ({
   trouble: '',
   scene: JSON.parse(document.getElementById('state').textContent),

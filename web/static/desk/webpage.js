@@ -16,7 +16,7 @@ const read = (id) => JSON.parse(byId(id).textContent);
 const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and a narrow column'], ['1-2', 'A narrow and a wide column'], ['1-1-1', 'Three columns']]
   .map(([name, title]) => ({ name, words: title, parts: name.split('-').map((p, at) => ({ at, wide: p === '2' ? 'wide' : '' })) }));
 
-/** @type {() => Component} */
+/** @type {() => Component & { st: PageState }} */
 export const webpage = () => ({
   ...latest, ...stage, ...words,
   st: read('state'), pictures: read('pictures'), splits,
@@ -92,7 +92,7 @@ export const webpage = () => ({
         return false;
       } finally {
         this.busy = false;
-        document.body.dataset.step = this.st.step;
+        document.body.dataset.step = String(this.st.step);
       }
     });
     return this.queue;

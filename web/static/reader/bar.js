@@ -32,7 +32,7 @@ export class Bar {
 
   fit(width) {
     const held = document.activeElement;
-    const narrow = innerWidth < 480; // setting.Narrow
+    const narrow = innerWidth < Number(this.bar.dataset.below ?? 0);
     for (const t of this.tools) {
       const from = narrow ? t.dataset.narrow ?? t.dataset.from : t.dataset.from;
       t.hidden = from === '';
