@@ -3,6 +3,7 @@ package desk
 import (
 	"encoding/json"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -19,11 +20,14 @@ import (
 
 type historyData struct {
 	State    pageState
-	Versions []publishing.WebPageVersion
+	Versions []publishing.ListedVersion
 	Turns    []webpage.Turn
-	Now      time.Time
+	// OfVersions and OfTurns lead to the rest of both.
+	OfVersions, OfTurns paging
+	Now                 time.Time
 	// From and To are compared: versions, or 0 for the draft.
 	From, To    int
+	Choices     []int // versions that can be compared here: those listed, and those that are
 	Differences []webpage.Difference
 	Lines       []diffLine
 }
@@ -44,12 +48,16 @@ func (d *Desk) history(c *echo.Context) error {
 	if v.State, err = d.pageStateOf(c, id, nil); err != nil {
 		return err
 	}
-	if v.Versions, err = d.Publishing.Versions(ctx, id); err != nil {
+	versions, err := d.Publishing.VersionsBelow(ctx, id, below(c))
+	if err != nil {
 		return err
 	}
-	if v.Turns, err = d.Publishing.Turns(ctx, id); err != nil {
+	turns, err := d.Publishing.TurnsBelow(ctx, id, belowIn(c, "turns"))
+	if err != nil {
 		return err
 	}
+	v.Versions, v.OfVersions = versions.Rows, pagingOf(c, versions)
+	v.Turns, v.OfTurns = turns.Rows, pagingIn(c, "turns", turns)
 	if len(v.Versions) == 0 {
 		return d.send(c, http.StatusOK, "history", "History", v)
 	}
@@ -60,6 +68,13 @@ func (d *Desk) history(c *echo.Context) error {
 	if n, err := strconv.Atoi(c.QueryParam("to")); err == nil {
 		v.To = n
 	}
+	v.Choices = []int{v.From, v.To}
+	for _, l := range v.Versions {
+		v.Choices = append(v.Choices, l.Number)
+	}
+	slices.Sort(v.Choices)
+	slices.Reverse(v.Choices)
+	v.Choices = slices.DeleteFunc(slices.Compact(v.Choices), func(n int) bool { return n == 0 })
 	content := func(version int) (webpage.Page, error) {
 		if version == 0 {
 			return v.State.Page, nil

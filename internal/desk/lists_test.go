@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"html"
 	"net/http"
 	"regexp"
@@ -84,4 +85,28 @@ func TestTitlesAreKeptApart(t *testing.T) {
 		_, body, _ := c.Get(path)
 		assert.Contains(t, body, "<bdi>"+title+"</bdi>", path)
 	}
+}
+
+// The history of a page that was published often goes on below its first part.
+func TestALongHistoryGoesOn(t *testing.T) {
+	h := testkit.Open(t)
+	w, err := h.Publishing.Begin(t.Context(), "Visiting", "", "Maren Oakes")
+	require.NoError(t, err)
+	for range 103 {
+		require.NoError(t, h.Publishing.PublishWebPage(t.Context(), w.ID, 1, "Maren Oakes", webpage.Plan{}))
+	}
+	c := h.Editor(t)
+	path := fmt.Sprintf("/web-pages/%d/history", w.ID)
+	_, body, _ := c.Get(path)
+	assert.Equal(t, 100, strings.Count(body, "data-version="))
+	assert.Contains(t, body, "100 of 103")
+	assert.Contains(t, body, `href="?below=4"`)
+	assert.Contains(t, body, `href="?turns=4"`)
+	_, body, _ = c.Get(path + "?below=4&from=90&to=2")
+	assert.Equal(t, 3, strings.Count(body, "data-version="))
+	assert.Contains(t, body, `<option value="90" selected>version 90</option>`)
+	assert.Contains(t, body, "They are the same.")
+	_, body, _ = c.Get(path + "?turns=4")
+	assert.Contains(t, body, "version 3 ")
+	assert.NotContains(t, body, "version 4 <")
 }

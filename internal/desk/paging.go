@@ -20,22 +20,27 @@ type paging struct {
 }
 
 // below is the key that a part of a list begins below, or 0.
-func below(c *echo.Context) int64 {
-	n, err := strconv.ParseInt(c.QueryParam("below"), 10, 64)
+func below(c *echo.Context) int64 { return belowIn(c, "below") }
+
+// belowIn is below for a screen with several lists: each has a name in the query.
+func belowIn(c *echo.Context, name string) int64 {
+	n, err := strconv.ParseInt(c.QueryParam(name), 10, 64)
 	if err != nil || n < 0 {
 		return 0
 	}
 	return n
 }
 
-func pagingOf[T any](c *echo.Context, p database.Page[T]) paging {
+func pagingOf[T any](c *echo.Context, p database.Page[T]) paging { return pagingIn(c, "below", p) }
+
+func pagingIn[T any](c *echo.Context, name string, p database.Page[T]) paging {
 	q := url.Values{}
 	if words := c.QueryParam("find"); words != "" {
 		q.Set("find", words)
 	}
-	out := paging{Shown: len(p.Rows), All: p.All, Below: below(c) > 0, FirstOfList: "?" + q.Encode()}
+	out := paging{Shown: len(p.Rows), All: p.All, Below: belowIn(c, name) > 0, FirstOfList: "?" + q.Encode()}
 	if p.Below > 0 {
-		q.Set("below", fmt.Sprint(p.Below))
+		q.Set(name, fmt.Sprint(p.Below))
 		out.Later = "?" + q.Encode()
 	}
 	return out
