@@ -21,6 +21,7 @@ import (
 	"incipit/internal/database"
 	"incipit/internal/machine"
 	"incipit/internal/pdf/pool"
+	"incipit/internal/tracing"
 )
 
 // stopping gives a context that ends with Ctrl-C, a polite kill, or when the
@@ -133,6 +134,19 @@ func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func
 	slog.SetDefault(log)
 	if err := writable(c.EngineCache); err != nil {
 		return fmt.Errorf("the folder of the compiled engine cannot be written to: %w; name another one in INCIPIT_ENGINE_CACHE", err)
+	}
+	if c.Traces != "" {
+		flush, err := tracing.To(ctx, c.Traces, version(), c.TraceShare)
+		if err != nil {
+			return err
+		}
+		defer func() {
+			within, cancel := context.WithTimeout(context.WithoutCancel(ctx), 3*time.Second)
+			defer cancel()
+			if err := flush(within); err != nil {
+				log.Warn("the last traces were not sent", "error", err)
+			}
+		}()
 	}
 	// The server itself keeps to its share of the memory; workers have theirs.
 	debug.SetMemoryLimit(int64(c.ServerMemory) << 20)

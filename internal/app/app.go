@@ -19,6 +19,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivertype"
 
 	"incipit/internal/blob"
 	"incipit/internal/config"
@@ -123,6 +124,10 @@ func (a *App) build(o Options) error {
 		if err := a.Placing.SealWith(context.Background(), a.Config.Secrets...); err != nil {
 			return err
 		}
+	} else if n, err := a.Placing.Sealed(context.Background()); err != nil {
+		return err
+	} else if n > 0 {
+		o.Log.Warn("signing keys are sealed with a secret that INCIPIT_SECRETS does not name any more: tokens signed with them are refused", "keys", n)
 	}
 	if a.Accounts, err = people.NewAccounts(a.People); err != nil {
 		return err
@@ -169,7 +174,7 @@ func (a *App) build(o Options) error {
 	e.IPExtractor = a.door.Origin
 	e.HTTPErrorHandler = a.failed
 	a.Metrics = a.figures()
-	e.Pre(a.door.Middleware)
+	e.Pre(a.Metrics.Door, a.door.Middleware)
 	e.Use(a.Metrics.Middleware, a.observed)
 	e.Use(middleware.Recover())
 	e.GET("/s/*", echo.WrapHandler(files))
@@ -213,6 +218,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
 		Logger: o.Log, Workers: workers,
+		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2}, intake.IndexQueue: {MaxWorkers: 2}, placing.CarryQueue: {MaxWorkers: 1},
 		},

@@ -1,16 +1,21 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
 	"fmt"
 	"log/slog"
+	"net/http"
+	"strconv"
 	"time"
 
 	"github.com/labstack/echo/v5"
+	"github.com/riverqueue/river/rivertype"
 
 	"incipit/internal/metrics"
+	"incipit/internal/tracing"
 )
 
 // requestID is the header by which an answer and the lines about it in the log are found.
@@ -27,6 +32,15 @@ func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
 		id := hex.EncodeToString(b)
 		c.Response().Header().Set(requestID, id)
 		begun := time.Now()
+		// Routes are chosen by now: a span is called by one, never by what was asked for.
+		route := c.Request().Method + " " + cmp.Or(c.Path(), "none")
+		ctx, span := tracing.Begin(c.Request().Context(), route, "http.route", c.Path(), "incipit.request", id)
+		c.SetRequest(c.Request().WithContext(ctx))
+		defer func() {
+			status := metrics.Status(c, nil)
+			span.Called(route, "http.response.status_code", strconv.Itoa(status))
+			span.End(status >= http.StatusInternalServerError)
+		}()
 		if err := next(c); err != nil {
 			a.failed(c, err) // now, so that it is known what is answered
 		}
@@ -36,6 +50,14 @@ func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		return nil
 	}
+}
+
+// traced has each job be a trace of its own.
+func traced(ctx context.Context, job *rivertype.JobRow, work func(context.Context) error) error {
+	ctx, span := tracing.Begin(ctx, "job "+job.Kind, "incipit.attempt", strconv.Itoa(job.Attempt))
+	err := work(ctx)
+	span.End(err != nil)
+	return err
 }
 
 // figures gathers what is told of the house.

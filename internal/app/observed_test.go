@@ -24,6 +24,7 @@ func TestFigures(t *testing.T) {
 	visitor.Get("/nowhere-at-all-" + p.Key)
 	h.Editor(t).Get("/placements/99")
 	visitor.Send("BREW", "/documents", "", "")
+	visitor.Get("/r/" + p.Key + "?find=%ff")
 	answer := httptest.NewRecorder()
 	h.Metrics.Handler().ServeHTTP(answer, httptest.NewRequest("GET", "/", nil))
 	b, err := io.ReadAll(answer.Body)
@@ -34,6 +35,7 @@ func TestFigures(t *testing.T) {
 		`incipit_http_requests_total{method="GET",route="/r/:key/page/:mark/:page/:width",status="404"} 1`,
 		`incipit_http_requests_total{method="GET",route="/placements/:id",status="404"} 1`,
 		`incipit_http_requests_total{method="other",`,
+		`incipit_http_requests_total{method="GET",route="door",status="400"} 1`,
 		`incipit_http_request_seconds_count{route="/r/:key"} 2`,
 		`incipit_database_connections{pool="screens",state="most"}`,
 		`incipit_database_away 0`,

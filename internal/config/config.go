@@ -46,6 +46,8 @@ type Config struct {
 	LogLevel        slog.Level     // from which the log is written
 	LogJSON         bool           // each line is a JSON object
 	Metrics         string         // host:port where figures are served, "" for nowhere
+	Traces          string         // address of a collector of traces (OTLP over HTTP), "" for none
+	TraceShare      float64        // how many of all traces, from 0 to 1
 	Secrets         [][]byte       // that keys for seals are made of, the newest first; none has the database keep them
 }
 
@@ -54,7 +56,7 @@ func Names() []string {
 	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB",
 		"INCIPIT_MEMORY_MB",
 		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE", "INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
-		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS"}
+		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS", "INCIPIT_TRACES_URL", "INCIPIT_TRACES_PERCENT"}
 }
 
 // FromEnvironment reads the configuration. The error joins one message for
@@ -123,6 +125,8 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		StopWithin:      r.duration("INCIPIT_STOP_WITHIN", 30*time.Second, time.Second, time.Hour),
 		SecurityContact: r.text("INCIPIT_SECURITY_CONTACT", ""),
 		Metrics:         r.text("INCIPIT_METRICS_ADDRESS", ""),
+		Traces:          r.text("INCIPIT_TRACES_URL", ""),
+		TraceShare:      float64(r.number("INCIPIT_TRACES_PERCENT", 100, 0, 100)) / 100,
 	}
 	if text := r.text("INCIPIT_LOG_LEVEL", "warn"); c.LogLevel.UnmarshalText([]byte(text)) != nil {
 		r.wrong("INCIPIT_LOG_LEVEL", text, "write debug, info, warn or error")
@@ -137,6 +141,9 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		if _, port, err := net.SplitHostPort(c.Metrics); err != nil || port == "" {
 			r.wrong("INCIPIT_METRICS_ADDRESS", c.Metrics, "write host:port, as in 127.0.0.1:9090")
 		}
+	}
+	if u, err := url.Parse(c.Traces); c.Traces != "" && (err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.User != nil) {
+		r.wrong("INCIPIT_TRACES_URL", c.Traces, "write the address of a collector, as in http://127.0.0.1:4318")
 	}
 	for _, text := range strings.FieldsFunc(r.text("INCIPIT_TRUSTED_PROXIES", ""), func(c rune) bool { return c == ',' || c == ' ' }) {
 		p, err := netip.ParsePrefix(text)

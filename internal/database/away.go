@@ -11,6 +11,8 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
+
+	"incipit/internal/tracing"
 )
 
 // The database may be stopped, or hang. Nobody waits for it longer than these
@@ -56,6 +58,9 @@ type patience struct {
 
 type patienceKey struct{}
 
+// statementKey leads to the span of a statement.
+type statementKey struct{}
+
 func (p patience) bound(ctx context.Context, within time.Duration) context.Context {
 	if p.away.Load() {
 		// Its time is over before it begins.
@@ -80,13 +85,19 @@ func (p patience) TraceQueryStart(ctx context.Context, _ *pgx.Conn, data pgx.Tra
 	default:
 		p.asked.Add(1)
 	}
-	return p.bound(ctx, p.within)
+	// What a statement does is its first word; values stand apart from it.
+	verb, _, _ := strings.Cut(strings.TrimSpace(data.SQL), " ")
+	ctx, span := tracing.Begin(ctx, strings.ToUpper(verb), "db.system.name", "postgresql", "db.query.text", data.SQL)
+	return p.bound(context.WithValue(ctx, statementKey{}, span), p.within)
 }
 
 // TraceQueryEnd implements pgx.QueryTracer.
 func (p patience) TraceQueryEnd(ctx context.Context, _ *pgx.Conn, end pgx.TraceQueryEndData) {
 	if end.Err == nil {
 		p.answered.Store(time.Now().UnixNano())
+	}
+	if span, is := ctx.Value(statementKey{}).(tracing.Span); is {
+		span.End(end.Err != nil)
 	}
 	p.done(ctx)
 }

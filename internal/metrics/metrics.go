@@ -39,8 +39,21 @@ func New() *Metrics {
 	return m
 }
 
-// otherRoute names requests that no route takes.
-const otherRoute = "none"
+// otherRoute names requests that no route takes, and atDoor those that were refused before
+// one was looked for.
+const otherRoute, atDoor = "none", "door"
+
+// Door counts what is refused before a route is looked for. What reaches a route answers by
+// itself, and gives no error to here.
+func (m *Metrics) Door(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		err := next(c)
+		if err != nil {
+			m.requests.WithLabelValues(method(c.Request().Method), atDoor, strconv.Itoa(Status(c, err))).Inc()
+		}
+		return err
+	}
+}
 
 // Middleware counts requests.
 func (m *Metrics) Middleware(next echo.HandlerFunc) echo.HandlerFunc {

@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"incipit/internal/database"
 	"incipit/internal/seal"
 )
 
@@ -48,6 +49,13 @@ func (s *Placer) SealWith(ctx context.Context, secrets ...[]byte) error {
 		}
 		return nil
 	})
+}
+
+// Sealed counts the signing keys that hold and whose secrets are sealed.
+func (s *Placer) Sealed(ctx context.Context) (int, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&SigningKey{}).Where("sealed AND withdrawn IS NULL").Count(&n).Error
+	return int(n), database.Found(err, "count sealed signing keys")
 }
 
 // plain gives the secret of a key as it signs.

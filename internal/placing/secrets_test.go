@@ -55,6 +55,9 @@ func TestSecrets(t *testing.T) {
 		assert.NotContains(t, string(rest), string(k.Secret))
 		_, err = first.Placing.SigningSecret(ctx, k.ID)
 		require.ErrorIs(t, err, placing.ErrSealed, "without the operator's secret")
+		sealed, err := first.Placing.Sealed(ctx)
+		require.NoError(t, err)
+		assert.Equal(t, 2, sealed, "which is said at the start")
 	}
 	// Another secret before it: what is there is sealed anew, and opens.
 	newer, err := seal.NewSecret()

@@ -1,0 +1,69 @@
+package app_test
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"go.opentelemetry.io/otel/sdk/trace"
+	"go.opentelemetry.io/otel/sdk/trace/tracetest"
+
+	"incipit/internal/testkit"
+	"incipit/internal/tracing"
+)
+
+// A trace says by which route, with which statements and how an answer was made, and
+// nothing of who asked for what; what strangers send along begins no trace of theirs.
+func TestTracesNameRoutes(t *testing.T) {
+	h := testkit.Open(t)
+	p, _ := h.Published(t, "trail-map.pdf", nil)
+	kept := tracetest.NewInMemoryExporter()
+	stop := tracing.Through(trace.NewSimpleSpanProcessor(kept), "test", 1)
+	r, err := http.NewRequestWithContext(t.Context(), http.MethodGet, h.URL+"/r/"+p.Key+"?find=heron", nil)
+	require.NoError(t, err)
+	r.Header.Set("Traceparent", "00-0af7651916cd43dd8448eb211c80319c-b7ad6b7169203331-01")
+	answer, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	answer.Body.Close()
+	require.Equal(t, http.StatusOK, answer.StatusCode)
+	gone, err := http.Get(h.URL + "/r/nothing-of-the-kind")
+	require.NoError(t, err)
+	gone.Body.Close()
+	spans := kept.GetSpans()
+	require.NoError(t, stop(t.Context()))
+	var named []string
+	below := 0
+	for _, s := range spans {
+		named = append(named, s.Name)
+		assert.NotEqual(t, "0af7651916cd43dd8448eb211c80319c", s.SpanContext.TraceID().String())
+		if s.Parent.IsValid() {
+			below++
+			assert.Equal(t, "SELECT", s.Name)
+		}
+		for _, a := range s.Attributes {
+			for _, secret := range []string{p.Key, "heron", "127.0.0.1", "nothing-of-the-kind"} {
+				assert.NotContains(t, a.Value.Emit(), secret, a.Key)
+			}
+		}
+	}
+	assert.Contains(t, named, "GET /r/:key")
+	assert.Positive(t, below, "statements stand below their answer")
+	assert.Contains(t, strings.Join(told(spans), " "), "http.response.status_code=404")
+
+	before := len(kept.GetSpans())
+	again, err := http.Get(h.URL + "/r/" + p.Key)
+	require.NoError(t, err)
+	again.Body.Close()
+	assert.Len(t, kept.GetSpans(), before, "off, nothing is sent")
+}
+
+func told(spans tracetest.SpanStubs) (out []string) {
+	for _, s := range spans {
+		for _, a := range s.Attributes {
+			out = append(out, string(a.Key)+"="+a.Value.Emit())
+		}
+	}
+	return out
+}
