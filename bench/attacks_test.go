@@ -194,7 +194,8 @@ func percentile(all []time.Duration) time.Duration {
 // fails where that is not what is promised.
 func BenchmarkAttacks(b *testing.B) {
 	for name, attack := range map[string]func(t *target, editor *http.Client) func(ctx context.Context){
-		"SlowPage": slowPage, "Searchers": searchers, "SlowFiles": slowFiles, "Tiles": tilesOfAll, "Bodies": bodies, "LongTexts": longTexts, "Pictures": pictures, "Guesses": guesses, "Checks": checks,
+		"SlowPage": slowPage, "Searchers": searchers, "SlowFiles": slowFiles, "Tiles": tilesOfAll, "Bodies": bodies, "LongTexts": longTexts,
+		"Pictures": pictures, "Guesses": guesses, "Checks": checks,
 	} {
 		b.Run(name, func(b *testing.B) {
 			for range b.N {
@@ -300,7 +301,8 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	b.ReportMetric(float64(worker>>20), "MB-worker")
 	b.ReportMetric(float64(made>>20), "MB-made")
 	b.ReportMetric(float64(refused.Load()), "refused")
-	if image > mostImage || published > mostPage || upload > mostUpload || server > mostServer || worker > int64(t.config.EngineMemory)<<20 || made > mostMade {
+	if image > mostImage || published > mostPage || upload > mostUpload || server > mostServer ||
+		worker > int64(t.config.EngineMemory)<<20 || made > mostMade {
 		b.Errorf("the innocent pay: image %s, page %s, upload %s, server %d MB, worker %d MB of %d, made %d MB", image, published, upload,
 			server>>20, worker>>20, t.config.EngineMemory, made>>20)
 	}

@@ -42,7 +42,8 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 		return err == nil && e.Measured
 	}, 2*time.Minute, 50*time.Millisecond)
 	tab := testkit.Browse(b, 1280, 800)
-	tab.Do(chromedp.Navigate(h.URL+"/"), chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password), chromedp.Click(".btn-primary"))
+	tab.Do(chromedp.Navigate(h.URL+"/"), chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password),
+		chromedp.Click(".btn-primary"))
 	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?page=820", h.URL, p.ID)))
 	tab.Until(tab.Ctx, `document.getElementById('now')?.contentDocument?.body && 'ready' in document.getElementById('now').contentDocument.body.dataset`)
@@ -52,7 +53,8 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 	testkit.Eval[bool](tab, tab.Ctx, `(async () => { for (let i = 0; i < 10; i++) await new Promise((r) => { requestIdleCallback(r); }); return true; })()`)
 	testkit.Eval[bool](tab, tab.Ctx, figuresFollow)
 	mouse := func(kind input.DispatchMouseEventType, x, y float64) {
-		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left", Buttons: 1, ClickCount: 1})
+		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left",
+			Buttons: 1, ClickCount: 1})
 		require.NoError(b, err)
 	}
 	at := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const c = document.querySelector('.grip.corner').getBoundingClientRect(); return [c.left + 6, c.top + 6]; })()`)
@@ -67,6 +69,7 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 		sort.Float64s(took)
 		b.ReportMetric(took[len(took)/2], "ms/median")
 		b.ReportMetric(took[len(took)-1], "ms/slowest")
-		fmt.Printf("\n%d moves, 1,300 pages: the new figures are there after %.1f ms in the median, %.1f ms for nine of ten, %.1f ms at most\n", len(took), took[len(took)/2], took[len(took)*9/10], took[len(took)-1])
+		fmt.Printf("\n%d moves, 1,300 pages: the new figures are there after %.1f ms in the median, %.1f ms for nine of ten, %.1f ms at most\n",
+			len(took), took[len(took)/2], took[len(took)*9/10], took[len(took)-1])
 	}
 }

@@ -47,7 +47,8 @@ func BenchmarkManual(b *testing.B) {
 		fmt.Printf("taken in after %.2f s\n", time.Since(begun).Seconds())
 		p, err := h.Placing.Place(b.Context(), d.ID, placing.Start{})
 		require.NoError(b, err)
-		for _, path := range []string{fmt.Sprintf("/placements/%d", p.ID), fmt.Sprintf("/placements/%d/state", p.ID), fmt.Sprintf("/stage/%d", p.ID)} {
+		for _, path := range []string{fmt.Sprintf("/placements/%d", p.ID), fmt.Sprintf("/placements/%d/state", p.ID),
+			fmt.Sprintf("/stage/%d", p.ID)} {
 			status, _, _ := editor.Get(path)
 			require.Equal(b, http.StatusOK, status, path)
 		}

@@ -51,7 +51,8 @@ func seedMany(b *testing.B, h *testkit.House) {
 	drawn, err := json.Marshal(page)
 	require.NoError(b, err)
 	for _, sql := range []string{
-		fmt.Sprintf(`INSERT INTO documents (title) SELECT 'Register of ' || (1900 + n %% 120) || ', part ' || n FROM generate_series(2, %d) n`, manyDocuments),
+		fmt.Sprintf(`INSERT INTO documents (title) SELECT 'Register of ' || (1900 + n %% 120) || ', part ' || n FROM generate_series(2, %d) n`,
+			manyDocuments),
 		`INSERT INTO editions (document_id, number, sha256, bytes, file_name, blob_key, state, pages, pages_known, sheets, facts, has_text, measured, type, images, indexed, flow)
 			SELECT d.id, 1, md5(d.id::text) || md5(d.id::text), e.bytes, e.file_name, e.blob_key || '-' || d.id, 'ready', e.pages, e.pages_known, e.sheets, e.facts, e.has_text, true, e.type, e.images, e.pages, e.flow
 			FROM documents d, (SELECT * FROM editions ORDER BY id LIMIT 1) e WHERE d.id > 1`,

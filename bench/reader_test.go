@@ -65,7 +65,8 @@ func scan(b *testing.B) []byte {
 	require.NoError(b, err)
 	var pictures []image.Image
 	for page := 1; page <= 12; page++ {
-		made, err := testkit.Engine(b).Image(b.Context(), pdf.Source{ID: "logbook", Size: int64(len(content)), Bytes: bytes.NewReader(content)}, page, 2600)
+		made, err := testkit.Engine(b).Image(b.Context(), pdf.Source{ID: "logbook", Size: int64(len(content)), Bytes: bytes.NewReader(content)},
+			page, 2600)
 		require.NoError(b, err)
 		p, _, err := image.Decode(bytes.NewReader(made.Bytes))
 		require.NoError(b, err)
@@ -101,7 +102,8 @@ func BenchmarkFirstPage(b *testing.B) {
 	documents := []struct {
 		name    string
 		content []byte
-	}{{"scan of 18 MB", scan(b)}, {"tide table", tides}, {"register of 10 pages", paper.Register(10)}, {"register of 1,300 pages", paper.Register(1300)}}
+	}{{"scan of 18 MB", scan(b)}, {"tide table", tides}, {"register of 10 pages", paper.Register(10)},
+		{"register of 1,300 pages", paper.Register(1300)}}
 	server, err := url.Parse(h.URL)
 	require.NoError(b, err)
 	line, err := slow.Open(b.Context(), server.Host, lineRate, lineDelay)
@@ -112,7 +114,8 @@ func BenchmarkFirstPage(b *testing.B) {
 		Page  string
 	}
 	for range b.N {
-		fmt.Printf("\nfirst page on a line of 1.6 Mbit/s, 150 ms; median of 3\n%-26s %10s %12s %10s %14s %16s\n", "document", "ms", "bytes", "of file", "whole file, s", "image")
+		fmt.Printf("\nfirst page on a line of 1.6 Mbit/s, 150 ms; median of 3\n%-26s %10s %12s %10s %14s %16s\n", "document", "ms", "bytes",
+			"of file", "whole file, s", "image")
 		took := map[string]float64{}
 		for _, d := range documents {
 			p, e := added(b, h, d.name, d.content, false)
@@ -131,7 +134,8 @@ func BenchmarkFirstPage(b *testing.B) {
 			sort.Slice(all, func(i, j int) bool { return all[i].At < all[j].At })
 			m := all[1]
 			took[d.name] = m.At
-			fmt.Printf("%-26s %10.0f %12.0f %9.2f%% %14.1f %16s\n", d.name, m.At, m.Bytes, 100*m.Bytes/float64(len(d.content)), float64(len(d.content))/lineRate, m.Page[len("page/")+17:])
+			fmt.Printf("%-26s %10.0f %12.0f %9.2f%% %14.1f %16s\n", d.name, m.At, m.Bytes, 100*m.Bytes/float64(len(d.content)),
+				float64(len(d.content))/lineRate, m.Page[len("page/")+17:])
 		}
 		fmt.Printf("1,300 pages cost %.2f times 10 pages\n", took["register of 1,300 pages"]/took["register of 10 pages"])
 	}
@@ -143,7 +147,8 @@ func BenchmarkSearch(b *testing.B) {
 	h := testkit.Open(b)
 	begun := time.Now()
 	p, e := added(b, h, "register", paper.Register(1300), true)
-	fmt.Printf("\n1,300 pages are examined, measured and indexed after %.1f s\n%-20s %8s %8s %12s %12s %12s\n", time.Since(begun).Seconds(), "words", "hits", "pages", "first, ms", "all, ms", "slowest, ms")
+	fmt.Printf("\n1,300 pages are examined, measured and indexed after %.1f s\n%-20s %8s %8s %12s %12s %12s\n", time.Since(begun).Seconds(),
+		"words", "hits", "pages", "first, ms", "all, ms", "slowest, ms")
 	// Each search is another reader's: what one may ask for is bounded.
 	many := h.Visitor(b)
 	many.Transport = testkit.Many()
@@ -337,7 +342,8 @@ func fifty(b *testing.B, h *testkit.House, p placing.Placement, mark string) {
 	runtime.ReadMemStats(&after)
 	sort.Slice(took, func(i, j int) bool { return took[i] < took[j] })
 	fmt.Printf("50 readers at once, %d requests: %.1f ms in the median, %.1f ms for 99 of 100, %.1f ms at most; heap %d MB before, %d MB at its peak, %d MB after\n",
-		len(took), ms(took[len(took)/2]), ms(took[len(took)*99/100]), ms(took[len(took)-1]), before.HeapInuse>>20, peak.Load()>>20, after.HeapInuse>>20)
+		len(took), ms(took[len(took)/2]), ms(took[len(took)*99/100]), ms(took[len(took)-1]), before.HeapInuse>>20, peak.Load()>>20,
+		after.HeapInuse>>20)
 }
 
 // busy says in which part of a visit the browser was busy for how long at a
@@ -353,14 +359,16 @@ type busy struct {
 // words, and says how long the browser was busy at a stretch, and whether
 // anything moved.
 func BenchmarkLongTasks(b *testing.B) {
-	fmt.Printf("\nprocessor slowed four times; longest task in ms\n%-26s %10s %10s %10s %10s %16s %14s\n", "document", "opening", "turning", "find", "finding", "tasks > 50 ms", "layout shift")
+	fmt.Printf("\nprocessor slowed four times; longest task in ms\n%-26s %10s %10s %10s %10s %16s %14s\n", "document", "opening", "turning",
+		"find", "finding", "tasks > 50 ms", "layout shift")
 	for _, pages := range []int{10, 1300} {
 		// Each in a browser tab of its own: two slowed ones would slow each other.
 		b.Run(fmt.Sprint(pages), func(b *testing.B) {
 			h := testkit.Open(b)
 			name := fmt.Sprintf("register of %d pages", pages)
 			p, e := added(b, h, name, paper.Register(pages), true)
-			code, err := embed.Code(setting.Default(), embed.Subject{Address: h.URL + "/r/" + p.Key, Title: name, Pages: frame.PagesOf(e.AllSheets())})
+			code, err := embed.Code(setting.Default(), embed.Subject{Address: h.URL + "/r/" + p.Key, Title: name,
+				Pages: frame.PagesOf(e.AllSheets())})
 			require.NoError(b, err)
 			require.NoError(b, h.Pages.Save("visiting", strings.Replace(code, `loading="lazy"`, "", 1)))
 			tab := testkit.Browse(b, 1280, 800)
@@ -400,7 +408,8 @@ func BenchmarkLongTasks(b *testing.B) {
 				const w = document.getElementById('words-find'); w.value = 'bittern'; w.dispatchEvent(new Event('input'));
 				await rest(1500);
 				return out; })()`)
-			fmt.Printf("%-26s %10.0f %10.0f %10.0f %10.0f %16d %14.6f\n", name, found.Parts["opening"], found.Parts["turning"], found.Parts["find"], found.Parts["finding"], found.Over, found.Moved)
+			fmt.Printf("%-26s %10.0f %10.0f %10.0f %10.0f %16d %14.6f\n", name, found.Parts["opening"], found.Parts["turning"],
+				found.Parts["find"], found.Parts["finding"], found.Over, found.Moved)
 		})
 	}
 }

@@ -49,12 +49,14 @@ func BenchmarkRender(b *testing.B) {
 		require.NoError(b, workers.Warm(b.Context()))
 		for _, width := range []int{800, 1600} {
 			var all []times
-			fmt.Printf("\n%d px wide, milliseconds: median of %d\n%-24s %4s %8s %8s %12s %12s %10s %8s\n", width, repeats, "document", "page", "cold", "warm", "pdftoppm png", "pdftoppm ppm", "bytes", "type")
+			fmt.Printf("\n%d px wide, milliseconds: median of %d\n%-24s %4s %8s %8s %12s %12s %10s %8s\n", width, repeats, "document", "page",
+				"cold", "warm", "pdftoppm png", "pdftoppm ppm", "bytes", "type")
 			for _, d := range demo.Documents() {
 				for _, page := range samples[d.File] {
 					one, made := measure(b, workers, program, d.File, page, width)
 					all = append(all, one)
-					fmt.Printf("%-24s %4d %8.1f %8.1f %12.1f %12.1f %10d %8s\n", d.File, page, one.cold, one.warm, one.png, one.ppm, len(made.Bytes), made.MediaType[6:])
+					fmt.Printf("%-24s %4d %8.1f %8.1f %12.1f %12.1f %10d %8s\n", d.File, page, one.cold, one.warm, one.png, one.ppm, len(made.Bytes),
+						made.MediaType[6:])
 				}
 			}
 			ratio := func(of func(times) float64) float64 {
@@ -66,7 +68,8 @@ func BenchmarkRender(b *testing.B) {
 			}
 			warmPNG, coldPNG := ratio(func(t times) float64 { return t.warm / t.png }), ratio(func(t times) float64 { return t.cold / t.png })
 			warmPPM, coldPPM := ratio(func(t times) float64 { return t.warm / t.ppm }), ratio(func(t times) float64 { return t.cold / t.ppm })
-			fmt.Printf("median share of pdftoppm's time:  against png  warm %.2f, cold %.2f;  against raw ppm  warm %.2f, cold %.2f\n", warmPNG, coldPNG, warmPPM, coldPPM)
+			fmt.Printf("median share of pdftoppm's time:  against png  warm %.2f, cold %.2f;  against raw ppm  warm %.2f, cold %.2f\n", warmPNG,
+				coldPNG, warmPPM, coldPPM)
 			b.ReportMetric(warmPNG, fmt.Sprintf("warm/png@%d", width))
 			b.ReportMetric(coldPNG, fmt.Sprintf("cold/png@%d", width))
 			b.ReportMetric(warmPPM, fmt.Sprintf("warm/ppm@%d", width))
@@ -94,7 +97,8 @@ func measure(b *testing.B, e pdf.Engine, program, name string, page, width int) 
 		cold = append(cold, clock(render))
 		warm = append(warm, clock(render))
 		outside := func(options ...string) func() {
-			args := append(options, "-f", strconv.Itoa(page), "-l", strconv.Itoa(page), "-singlefile", "-scale-to-x", strconv.Itoa(width), "-scale-to-y", "-1", path, filepath.Join(b.TempDir(), "out"))
+			args := append(options, "-f", strconv.Itoa(page), "-l", strconv.Itoa(page), "-singlefile", "-scale-to-x", strconv.Itoa(width),
+				"-scale-to-y", "-1", path, filepath.Join(b.TempDir(), "out"))
 			return func() { require.NoError(b, exec.Command(program, args...).Run()) }
 		}
 		png = append(png, clock(outside("-png")))

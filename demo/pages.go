@@ -62,7 +62,8 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 		return err
 	}
 	visitors, err := gather("For visitors", collection.Grid,
-		collection.Item{Placement: ids["Welcome leaflet in four languages"]}, collection.Item{Placement: ids["Trail map"]}, collection.Item{Placement: ids["Volunteer handbook"]})
+		collection.Item{Placement: ids["Welcome leaflet in four languages"]}, collection.Item{Placement: ids["Trail map"]},
+		collection.Item{Placement: ids["Volunteer handbook"]})
 	if err != nil {
 		return err
 	}
@@ -96,7 +97,8 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 			laidRow{webpage.One, [][]webpage.Block{{text("# When you arrive\n\nAsk at the desk for the key of the north hide."),
 				{Kind: webpage.Link, Text: "What the volunteers can tell you", Address: "/pages/surveys"}}}})},
 		{"surveys", "Surveys", laid("Surveys and reports",
-			laidRow{webpage.One, [][]webpage.Block{{text("What was counted, by whom, and what it may mean. Choose a report to read it here."), of(webpage.Collection, surveys.ID)}}})},
+			laidRow{webpage.One, [][]webpage.Block{{text("What was counted, by whom, and what it may mean. Choose a report to read it here."),
+				of(webpage.Collection, surveys.ID)}}})},
 	} {
 		kept, err := a.Publishing.AddWebPage(ctx, p.path, p.page, editor)
 		if err != nil {

@@ -56,9 +56,11 @@ func Website(ctx context.Context, a *app.App, w *standin.Website) error {
 			"\n<p>" + strings.NewReplacer("<", "&lt;", ">", "&gt;").Replace(code(embed.Choice{Way: embed.Inline})) + "</p>\n" +
 			`<div style="width:300px">` + code(embed.Choice{Way: embed.Inline}) + "</div>\n" +
 			`<iframe src="` + subject.Address + `" height="0" sandbox></iframe>` + "\n" +
-			`<iframe src="` + subject.Address[:len(subject.Address)-3] + `" title="Tides" height="400" loading="lazy" allow="fullscreen"></iframe>` + "\n" +
+			`<iframe src="` + subject.Address[:len(subject.Address)-3] +
+			`" title="Tides" height="400" loading="lazy" allow="fullscreen"></iframe>` + "\n" +
 			`<embed src="/tides.pdf" width="600" height="400">` + "\n",
-		"strict":  `<meta http-equiv="Content-Security-Policy" content="default-src 'self'; img-src 'self' data:">` + "\n<h1>A page with a strict policy</h1>\n" + code(embed.Choice{Way: embed.Inline}),
+		"strict": `<meta http-equiv="Content-Security-Policy" content="default-src 'self'; img-src 'self' data:">` +
+			"\n<h1>A page with a strict policy</h1>\n" + code(embed.Choice{Way: embed.Inline}),
 		"sidebar": `<h1>A narrow column</h1><div style="width:300px">` + code(embed.Choice{Way: embed.Inline}) + "</div>",
 		"right":   `<div dir="rtl" lang="ar"><h1>جدول المد</h1>` + code(embed.Choice{Way: embed.Inline}) + "</div>",
 	}

@@ -32,7 +32,8 @@ func TestTheAccount(t *testing.T) {
 	assert.ElementsMatch(t, []int{http.StatusOK, http.StatusUnauthorized}, []int{first, second})
 
 	fill := func(present, password string) {
-		tab.Do(chromedp.SendKeys("#present", present), chromedp.SendKeys("#password", password), chromedp.Click(`form[action="/account/password"] button`))
+		tab.Do(chromedp.SendKeys("#present", present), chromedp.SendKeys("#password", password),
+			chromedp.Click(`form[action="/account/password"] button`))
 	}
 	tab.Expect("422")
 	fill("not the present one", "another-one-for-the-scrape")
@@ -45,7 +46,8 @@ func TestTheAccount(t *testing.T) {
 	}
 	tab.Do(chromedp.Click(`.leave button`))
 	tab.Until(tab.Ctx, `document.getElementById('email')`)
-	tab.Do(chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", "another-one-for-the-scrape"), chromedp.Click(".btn-primary"))
+	tab.Do(chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", "another-one-for-the-scrape"),
+		chromedp.Click(".btn-primary"))
 	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 }
 

@@ -62,9 +62,11 @@ func TestAGuardedDocumentOnAPortal(t *testing.T) {
 		require.NoError(t, err)
 		return out
 	}
-	p.on(t, heard+`<incipit-placement label="The survey" style="display:block;height:600px"></incipit-placement><script async src="`+p.URL+`/onpage.js"></script>`)
+	p.on(t, heard+`<incipit-placement label="The survey" style="display:block;height:600px"></incipit-placement><script async src="`+p.URL+
+		`/onpage.js"></script>`)
 	tab.Until(tab.Ctx, `customElements.get('incipit-placement') && window.heard.at(-1)?.[0] === 'error'`)
-	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').openRecord('survey-14', 'page=2', %q), true)`, token(jwt.MapClaims{"record": "survey-14", "jti": "one"})))
+	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('incipit-placement').openRecord('survey-14', 'page=2', %q), true)`,
+		token(jwt.MapClaims{"record": "survey-14", "jti": "one"})))
 	inside := tab.Frame(p.URL + "/record/survey-14/enter")
 	tab.Until(inside, readerReady+` && document.getElementById('number').value === '2'`)
 	tab.Until(tab.Ctx, `window.heard.some(([n]) => n === 'ready')`)

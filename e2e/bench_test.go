@@ -83,7 +83,8 @@ func TestBenchUndoesAndRefuses(t *testing.T) {
 	// Two presses that come close together are each kept.
 	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('tool-print').click(), document.getElementById('tool-find').click(), true)`)
 	step(9)
-	assert.Equal(t, "false false", testkit.Eval[string](tab, tab.Ctx, `['print', 'find'].map((t) => document.getElementById('tool-' + t).getAttribute('aria-pressed') ?? document.getElementById('tool-' + t).checked).join(' ')`))
+	assert.Equal(t, "false false", testkit.Eval[string](tab, tab.Ctx,
+		`['print', 'find'].map((t) => document.getElementById('tool-' + t).getAttribute('aria-pressed') ?? document.getElementById('tool-' + t).checked).join(' ')`))
 
 	// The keys are listed on "?".
 	tab.Do(chromedp.Focus(`[aria-label="Undo"]`), chromedp.KeyEvent("?"))
@@ -136,7 +137,8 @@ func TestDocumentsScreen(t *testing.T) {
 
 	// So it is for a large one, which is refused before it has been sent, and
 	// for one above the limit.
-	for content, want := range map[string]string{"no PDF at all": "does not begin like a PDF", "%PDF-1.7 and far too much": "larger than 20 MB"} {
+	for content, want := range map[string]string{"no PDF at all": "does not begin like a PDF",
+		"%PDF-1.7 and far too much": "larger than 20 MB"} {
 		h.Intake.MaxBytes = 20 << 20
 		large := filepath.Join(t.TempDir(), "large.pdf")
 		require.NoError(t, os.WriteFile(large, append([]byte(content), make([]byte, 60<<20)...), 0o644))
@@ -264,7 +266,9 @@ func TestTheDeskFitsAPhone(t *testing.T) {
 	publish(t, h, p.ID)
 	tab := testkit.Browse(t, 390, 844)
 	signIn(h, tab)
-	for _, path := range []string{"/documents", "/placements", fmt.Sprintf("/placements/%d", p.ID), fmt.Sprintf("/placements/%d/starters", p.ID), fmt.Sprintf("/placements/%d/ways", p.ID), "/check", "/house-style", "/collections", "/web-pages", "/signing-keys"} {
+	for _, path := range []string{"/documents", "/placements", fmt.Sprintf("/placements/%d", p.ID),
+		fmt.Sprintf("/placements/%d/starters", p.ID), fmt.Sprintf("/placements/%d/ways", p.ID), "/check", "/house-style", "/collections",
+		"/web-pages", "/signing-keys"} {
 		tab.Do(chromedp.Navigate(h.URL + path))
 		tab.Until(tab.Ctx, `document.readyState === 'complete' && document.fonts.status === 'loaded'`)
 		assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, `document.documentElement.scrollWidth - innerWidth`), 0.0, path)

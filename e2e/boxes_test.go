@@ -21,7 +21,8 @@ var kindsOfBox = []struct {
 }{
 	{"block", `<div style="width:612px">`, `</div>`, 612},
 	{"flex", `<div style="display:flex;width:612px">`, `</div>`, 612},
-	{"flex beside another", `<div style="display:flex;width:800px"><p style="flex:0 0 200px;margin:0">x</p><div style="flex:1">`, `</div></div>`, 600},
+	{"flex beside another", `<div style="display:flex;width:800px"><p style="flex:0 0 200px;margin:0">x</p><div style="flex:1">`,
+		`</div></div>`, 600},
 	{"flex without basis", `<div style="display:flex;width:700px"><div>`, `</div></div>`, 0},
 	{"grid", `<div style="display:grid;grid-template-columns:1fr 200px;width:700px"><div>`, `</div></div>`, 500},
 	{"grid auto", `<div style="display:grid;grid-template-columns:auto;justify-content:start;width:700px">`, `</div>`, 0},
@@ -50,7 +51,8 @@ func TestCodesInEveryKindOfBox(t *testing.T) {
 	for _, way := range []embed.Way{embed.Inline, embed.Element, embed.Upgrade, embed.Link, embed.Button, embed.Cover} {
 		source := ""
 		for i, k := range kindsOfBox {
-			source += fmt.Sprintf(`<section id="k%d" style="width:900px;margin:0 0 20px">%s%s%s</section>`, i, k.before, p.code(embed.Choice{Way: way}), k.after)
+			source += fmt.Sprintf(`<section id="k%d" style="width:900px;margin:0 0 20px">%s%s%s</section>`, i, k.before,
+				p.code(embed.Choice{Way: way}), k.after)
 		}
 		p.on(t, source)
 		shows := map[embed.Way]string{embed.Inline: "iframe", embed.Element: "incipit-placement", embed.Upgrade: "incipit-placement"}[way]

@@ -43,7 +43,8 @@ func TestAChooserOnAWebsite(t *testing.T) {
 	h, kept, placements := gathered(t, collection.Chooser)
 	code, err := embed.Gathered{Address: h.URL + "/c/" + kept.Key, Name: kept.Content.Name, Height: kept.Content.Height}.Code(embed.Element)
 	require.NoError(t, err)
-	require.NoError(t, h.Pages.Save("visiting", "<h1>Visiting</h1>\n"+heard+"<script>addEventListener('incipit-chosen', (e) => window.heard.push(['chosen', e.detail.key]))</script>\n"+code))
+	require.NoError(t, h.Pages.Save("visiting", "<h1>Visiting</h1>\n"+heard+
+		"<script>addEventListener('incipit-chosen', (e) => window.heard.push(['chosen', e.detail.key]))</script>\n"+code))
 	tab := testkit.Browse(t, 1280, 900)
 	tab.Do(chromedp.Navigate(h.Website + "/visiting"))
 	inside := tab.Frame(h.URL + "/c/")

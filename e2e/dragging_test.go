@@ -36,7 +36,10 @@ func wordsOn(runs []overlay.Run, most int) []wordOn {
 	plain := text.Plain()
 	var out []wordOn
 	for _, r := range runs {
-		for _, word := range strings.FieldsFunc(r.Text, func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) && !unicode.Is(unicode.M, c) }) {
+		for _, word := range strings.FieldsFunc(r.Text, func(c rune) bool {
+			return !unicode.IsLetter(c) && !unicode.IsDigit(c) &&
+				!unicode.Is(unicode.M, c)
+		}) {
 			letters := []rune(word)
 			if unicode.In(letters[0], unicode.Han, unicode.Hiragana, unicode.Katakana) && len(letters) > 3 {
 				letters = letters[:3]

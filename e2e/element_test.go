@@ -41,7 +41,8 @@ func TestTheElementTells(t *testing.T) {
 	tab := p.tab
 	p.on(t, told+placementTag(p, `starts="now"`, `<p>Tides, as text</p>`))
 	tab.Until(tab.Ctx, `window.told.length >= 2`)
-	element := testkit.Eval[string](tab, tab.Ctx, `(() => { const e = `+theElement+`; return [e.page, e.count, e.name, e.children.length, e.textContent, e.attributes.length].join('|'); })()`)
+	element := testkit.Eval[string](tab, tab.Ctx, `(() => { const e = `+theElement+
+		`; return [e.page, e.count, e.name, e.children.length, e.textContent, e.attributes.length].join('|'); })()`)
 	assert.Equal(t, "1|2|Tide and hide access table|1|Tides, as text|3", element, "nothing inside it was touched")
 	testkit.Eval[bool](tab, tab.Ctx, `(`+theElement+`.go(2), `+theElement+`.go(2), true)`)
 	tab.Until(tab.Ctx, `window.told.at(-1).startsWith('end')`)
@@ -50,7 +51,8 @@ func TestTheElementTells(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(`+theElement+`.go(2), true)`)
 	tab.Until(tab.Ctx, theElement+`.page === 2`)
 	assert.Equal(t, []string{
-		`ready {"pages":2,"name":"Tide and hide access table"}`, `page {"page":1,"of":2,"label":"1"}`, `page {"page":2,"of":2,"label":"2"}`, `end {"page":2,"of":2,"label":"2"}`,
+		`ready {"pages":2,"name":"Tide and hide access table"}`, `page {"page":1,"of":2,"label":"1"}`, `page {"page":2,"of":2,"label":"2"}`,
+		`end {"page":2,"of":2,"label":"2"}`,
 		`page {"page":1,"of":2,"label":"1"}`, `page {"page":2,"of":2,"label":"2"}`,
 	}, testkit.Eval[[]string](tab, tab.Ctx, `window.told`))
 	past := testkit.Eval[int](tab, tab.Ctx, `history.length`)
@@ -226,10 +228,12 @@ window.render = (n, label = 'Tides') => ReactDOM.flushSync(() => app.render(h(vi
 // The script is also a module, and one copy serves the addresses of two hosts.
 func TestTheScriptAsAModule(t *testing.T) {
 	p := paste(t)
-	p.on(t, told+`<incipit-placement of="`+strings.TrimPrefix(p.address, p.URL+"/r/")+`" starts="now" style="display:block;height:300px"></incipit-placement><script type="module" src="`+p.URL+`/onpage.js"></script>`)
+	p.on(t, told+`<incipit-placement of="`+strings.TrimPrefix(p.address, p.URL+"/r/")+
+		`" starts="now" style="display:block;height:300px"></incipit-placement><script type="module" src="`+p.URL+`/onpage.js"></script>`)
 	p.tab.Until(p.tab.Ctx, `window.told.some((e) => e.startsWith('ready'))`)
 	other := strings.Replace(p.URL, "127.0.0.1", "localhost", 1)
-	p.on(t, told+placementTag(p, `starts="now"`, "")+`<script src="`+other+`/onpage.js"></script><incipit-placement of="`+strings.Replace(p.address, p.URL, other, 1)+`" starts="now" style="display:block;height:300px"></incipit-placement>`)
+	p.on(t, told+placementTag(p, `starts="now"`, "")+`<script src="`+other+`/onpage.js"></script><incipit-placement of="`+
+		strings.Replace(p.address, p.URL, other, 1)+`" starts="now" style="display:block;height:300px"></incipit-placement>`)
 	p.tab.Until(p.tab.Ctx, `window.told.filter((e) => e.startsWith('ready')).length === 2`)
 }
 
@@ -319,6 +323,7 @@ func TestTheElementsEdge(t *testing.T) {
 		p.Publish(t, placement.ID, s)
 		p.on(t, code)
 		p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
-		p.tab.Until(p.tab.Ctx, fmt.Sprintf(`getComputedStyle(%s).borderRadius === '%gpx' && (getComputedStyle(%s).boxShadow !== 'none') === %v`, itsFrame, c.corner, itsFrame, c.shadow != setting.NoShadow))
+		p.tab.Until(p.tab.Ctx, fmt.Sprintf(`getComputedStyle(%s).borderRadius === '%gpx' && (getComputedStyle(%s).boxShadow !== 'none') === %v`,
+			itsFrame, c.corner, itsFrame, c.shadow != setting.NoShadow))
 	}
 }

@@ -21,7 +21,8 @@ import (
 )
 
 // opened publishes a document with all tools and opens it.
-func opened(t *testing.T, file string, width, height int64, change func(*setting.Settings)) (*testkit.House, placing.Placement, *testkit.Tab) {
+func opened(t *testing.T, file string, width, height int64, change func(*setting.Settings)) (*testkit.House, placing.Placement,
+	*testkit.Tab) {
 	t.Helper()
 	h := testkit.Open(t)
 	d, p := placed(t, h, file)
@@ -101,12 +102,14 @@ func TestFinding(t *testing.T) {
 func TestFindingInEveryScript(t *testing.T) {
 	for _, c := range []struct{ file, words, count string }{
 		{"leaflet-welcome.pdf", "المد", "Hits: 2, on pages: 1"}, {"leaflet-welcome.pdf", "sciezka", "Hits: 1, on pages: 1"},
-		{"leaflet-welcome.pdf", "日の入り", "Hits: 1, on pages: 1"}, {"spring-notes.pdf", "アカアシシギ", "Hits: 1, on pages: 1"}, {"annual-report.pdf", "stored upright", "Hits: 1, on pages: 1"},
+		{"leaflet-welcome.pdf", "日の入り", "Hits: 1, on pages: 1"}, {"spring-notes.pdf", "アカアシシギ", "Hits: 1, on pages: 1"},
+		{"annual-report.pdf", "stored upright", "Hits: 1, on pages: 1"},
 		{"survey-paper.pdf", "observers", "Hits: 3, on pages: 2"},
 	} {
 		h, p, tab := opened(t, c.file, 1000, 800, nil)
 		tab.Do(chromedp.Navigate("about:blank"), chromedp.Navigate(fmt.Sprintf("%s/r/%s#search=%s", h.URL, p.Key, c.words)))
-		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('#find .count')?.textContent === %q && document.querySelector('.hits rect.now')`, c.count))
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('#find .count')?.textContent === %q && document.querySelector('.hits rect.now')`,
+			c.count))
 		assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `(() => { const b = document.querySelector('.hits rect.now').getBoundingClientRect(); const s = document.querySelector('.hits').parentElement.getBoundingClientRect(); return b.width > 4 && b.height > 4 && b.left >= s.left && b.right <= s.right && b.top >= s.top && b.bottom <= s.bottom; })()`), c.words)
 	}
 }
@@ -145,7 +148,8 @@ func TestTheTextWithoutScript(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('main').textContent.includes('How we speak to each other')`)
 	tab.Do(chromedp.Click(`a[rel=next]`))
 	tab.Until(tab.Ctx, `location.search === '?from=11' && document.querySelector('main').textContent.includes('Reading the tide')`)
-	assert.Equal(t, []string{"en", "Pages 11 to 20 of 52"}, testkit.Eval[[]string](tab, tab.Ctx, `[document.querySelector('main > div').lang, document.querySelector('.way').textContent.split(' · ')[0]]`))
+	assert.Equal(t, []string{"en", "Pages 11 to 20 of 52"}, testkit.Eval[[]string](tab, tab.Ctx,
+		`[document.querySelector('main > div').lang, document.querySelector('.way').textContent.split(' · ')[0]]`))
 }
 
 // The facts of a document name its licence, in its own words.
@@ -153,7 +157,8 @@ func TestTheLicenceIsNamed(t *testing.T) {
 	_, _, tab := opened(t, "survey-paper.pdf", 1000, 800, nil)
 	tab.Do(chromedp.Click(`[data-do=about]`))
 	tab.Until(tab.Ctx, `document.querySelector('#about a[rel~=license]')?.textContent === 'Creative Commons Attribution 4.0'`)
-	assert.Equal(t, []string{"https://creativecommons.org/licenses/by/4.0/", "_blank"}, testkit.Eval[[]string](tab, tab.Ctx, `[document.querySelector('#about a[rel~=license]').href, document.querySelector('#about a[rel~=license]').target]`))
+	assert.Equal(t, []string{"https://creativecommons.org/licenses/by/4.0/", "_blank"},
+		testkit.Eval[[]string](tab, tab.Ctx, `[document.querySelector('#about a[rel~=license]').href, document.querySelector('#about a[rel~=license]').target]`))
 }
 
 // What is copied is text as it is written: words whole, lines joined.
@@ -167,7 +172,8 @@ func TestCopying(t *testing.T) {
 		getSelection().removeAllRanges(); getSelection().addRange(r);
 		let out = ''; const e = new ClipboardEvent('copy', { clipboardData: new DataTransfer(), bubbles: true, cancelable: true });
 		document.getElementById('pages').dispatchEvent(e); return e.clipboardData.getData('text/plain'); })()`)
-	assert.Equal(t, "A roost count is a count of birds that have nowhere else to be. When the flats are covered, Knot stand close togeth", copied)
+	assert.Equal(t, "A roost count is a count of birds that have nowhere else to be. When the flats are covered, Knot stand close togeth",
+		copied)
 
 	// Where the text stays closed there is none in the page.
 	_, _, closed := opened(t, "survey-paper.pdf", 1000, 800, func(s *setting.Settings) { s.Copying = false })
@@ -284,14 +290,16 @@ func TestTheReaderIsAccessible(t *testing.T) {
 	for _, lang := range []string{"en", "uk", "he"} {
 		tab := testkit.Browse(t, 900, 700)
 		agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
-		_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: lang})
+		_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride,
+			emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: lang})
 		require.NoError(t, err)
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 		tab.Until(tab.Ctx, readerReady)
 		require.Equal(t, lang, testkit.Eval[string](tab, tab.Ctx, `document.documentElement.lang`))
 		tab.Accessible(tab.Ctx, "the reader in "+lang)
 		for _, c := range []struct{ do, ready string }{
-			{"find", `document.activeElement.id === 'words-find'`}, {"overview", `document.querySelector('.small')`}, {"about", `document.querySelector('#about dd')`}, {"print", `document.querySelector('#print form')`},
+			{"find", `document.activeElement.id === 'words-find'`}, {"overview", `document.querySelector('.small')`},
+			{"about", `document.querySelector('#about dd')`}, {"print", `document.querySelector('#print form')`},
 		} {
 			testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector('[data-do=%s]').click(), true)`, c.do))
 			tab.Until(tab.Ctx, c.ready)

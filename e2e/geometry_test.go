@@ -99,7 +99,8 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 		var all []combination
 		html := ""
 		for range each {
-			c := combination{file: d.File, settings: vary.Settings(r), pages: pages, headings: e.Facts.Headings(), text: e.HasText, column: vary.One(r, 328, 360, 640.5, 960, 200+math.Round(r.Float64()*4000)/4), window: window}
+			c := combination{file: d.File, settings: vary.Settings(r), pages: pages, headings: e.Facts.Headings(), text: e.HasText,
+				column: vary.One(r, 328, 360, 640.5, 960, 200+math.Round(r.Float64()*4000)/4), window: window}
 			p, err := h.Placing.Place(t.Context(), listed.ID, placing.Start{})
 			require.NoError(t, err)
 			require.Empty(t, setting.Check(c.settings, pages.Count()))
@@ -155,10 +156,13 @@ func compare(t *testing.T, c combination, got boxes) {
 	require.NoError(t, err)
 	if c.settings.Flow == setting.Down || c.settings.Flow == setting.Tiles {
 		// A scroll bar lies over the gutter, and calls for no other.
-		assert.Equal(t, at.Width > b.InnerWidth+0.5, got.Sideways > 0, "core %.2f of %.2f, the browser %g px more than there is, in a column of %g: %s", at.Width, b.InnerWidth, got.Sideways, c.column, settings)
+		assert.Equal(t, at.Width > b.InnerWidth+0.5, got.Sideways > 0,
+			"core %.2f of %.2f, the browser %g px more than there is, in a column of %g: %s", at.Width, b.InnerWidth, got.Sideways, c.column,
+			settings)
 	}
 	assert.LessOrEqual(t, worst, 1.0, "%s\n%s in a column of %g, window %g: %s", what, c.file, c.column, c.window, settings)
-	v := proof.Run(proof.Facts{Pages: c.pages, Headings: c.headings, Text: c.text}, c.settings, proof.Terms{}, []proof.Screen{{Column: c.column, Height: c.window, Page: 1500, Density: 1}})[0]
+	v := proof.Run(proof.Facts{Pages: c.pages, Headings: c.headings, Text: c.text}, c.settings, proof.Terms{},
+		[]proof.Screen{{Column: c.column, Height: c.window, Page: 1500, Density: 1}})[0]
 	assert.Equal(t, names(v.Fit.Shown), names2(got.Shown), "tools in the bar: %s in %g", settings, c.column)
 	assert.Equal(t, names(v.Fit.More), names2(got.More), "tools behind More: %s in %g", settings, c.column)
 }

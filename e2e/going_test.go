@@ -25,7 +25,8 @@ import (
 )
 
 // received publishes a file with all tools and opens it.
-func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (placing.Placement, library.Edition, *testkit.Tab) {
+func received(t *testing.T, h *testkit.House, name string, b []byte, width, height int64) (placing.Placement, library.Edition,
+	*testkit.Tab) {
 	t.Helper()
 	d, e, err := h.Intake.Receive(t.Context(), name+".pdf", bytes.NewReader(b), 0)
 	require.NoError(t, err)
@@ -64,7 +65,8 @@ func TestGoingToAPlace(t *testing.T) {
 	tab.Until(tab.Ctx, shown+` === 29`)
 	tab.Do(chromedp.Click(`#contents nav > ol > li:nth-child(4) > .fold`))
 	tab.Until(tab.Ctx, shown+` === 18`)
-	tab.Do(chromedp.Click(`#contents nav > ol > li:nth-child(4) > .fold`), chromedp.Click(`#contents nav > ol > li:nth-child(4) ol li:nth-child(5) a`)) // entry 41
+	tab.Do(chromedp.Click(`#contents nav > ol > li:nth-child(4) > .fold`),
+		chromedp.Click(`#contents nav > ol > li:nth-child(4) ol li:nth-child(5) a`)) // entry 41
 	at(1+41*19/60, 100+40)
 	tab.Do(chromedp.Click(`#contents [data-beyond=file]`))
 	tab.Until(tab.Ctx, `document.getElementById('note-beyond')?.textContent.includes('another file')`)
@@ -96,7 +98,8 @@ func TestGoingToAPlace(t *testing.T) {
 		page     int
 		points   float64
 	}{
-		{"nameddest=high-water", 2, 400}, {"page=7&view=FitH,250", 7, 250}, {"page=5&zoom=150,0,300", 5, 300}, {"page=9&viewrect=50,200,300,100", 9, 200}, {"page=99", 20, -1}, {"page=0", 1, 0},
+		{"nameddest=high-water", 2, 400}, {"page=7&view=FitH,250", 7, 250}, {"page=5&zoom=150,0,300", 5, 300},
+		{"page=9&viewrect=50,200,300,100", 9, 200}, {"page=99", 20, -1}, {"page=0", 1, 0},
 	} {
 		tab.Do(chromedp.Navigate(fmt.Sprintf("%s/r/%s?n=%d#%s", h.URL, p.Key, i, c.fragment)))
 		tab.Until(tab.Ctx, readerReady)

@@ -25,7 +25,8 @@ func TestWithoutImages(t *testing.T) {
 	closed, _ := h.Published(t, "tide-table.pdf", func(s *setting.Settings) { s.TextView = setting.Closed })
 	tab.Do(chromedp.Navigate(h.URL + "/r/" + closed.Key))
 	tab.Until(tab.Ctx, `document.querySelector('#note-images span')`)
-	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `Boolean(document.querySelector('#note-images .plain'))`), "what is closed is not offered")
+	assert.False(t, testkit.Eval[bool](tab, tab.Ctx, `Boolean(document.querySelector('#note-images .plain'))`),
+		"what is closed is not offered")
 
 	signIn(h, tab)
 	tab.Do(chromedp.Navigate(h.URL + "/documents"))

@@ -20,10 +20,12 @@ import (
 // other page does: in a frame, by the element, in a collection, and their covers.
 func TestOnAnIsolatedPage(t *testing.T) {
 	p := paste(t)
-	c, err := p.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.Chooser, Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
+	c, err := p.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.Chooser,
+		Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
 	require.NoError(t, err)
 	source := p.code(embed.Choice{Way: embed.Inline}) + p.code(embed.Choice{Way: embed.Element}) +
-		fmt.Sprintf(`<iframe id="group" src="%s/c/%s" width="600" height="500"></iframe><img id="cover" src="%s/cover/1/480" alt="">`, p.URL, c.Key, p.address)
+		fmt.Sprintf(`<iframe id="group" src="%s/c/%s" width="600" height="500"></iframe><img id="cover" src="%s/cover/1/480" alt="">`, p.URL,
+			c.Key, p.address)
 	page := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path != "/" {
 			w.WriteHeader(http.StatusNoContent)

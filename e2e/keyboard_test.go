@@ -144,7 +144,8 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	do("#reorder", `document.getElementById('toolorder').checkVisibility()`, key(kb.Enter))
 	do("#later-contents", `Alpine_state().settings.tools.indexOf('contents') === 3 && document.activeElement.id === 'later-contents'`,
 		key(kb.Enter))
-	do("#earlier-contents", `Alpine_state().settings.tools.indexOf('contents') === 2 && document.activeElement.id === 'earlier-contents'`, key(kb.Enter))
+	do("#earlier-contents", `Alpine_state().settings.tools.indexOf('contents') === 2 && document.activeElement.id === 'earlier-contents'`,
+		key(kb.Enter))
 	do("#tool-print", `!Alpine_state().settings.tools.includes('print')`, key(" "))
 	do(".narrowtools summary", `document.querySelector('.narrowtools').open`, key(kb.Enter))
 	do("#narrow-find", `Alpine_state().settings.narrow_out.join() === 'find' && document.querySelector('.narrowtools summary').textContent.includes('without one')`, key(" "))
@@ -178,10 +179,17 @@ func TestEveryControlByKeyboard(t *testing.T) {
 	for _, control := range left {
 		used := reached[control]
 		for kind, sample := range map[string]string{
-			"#tool-": "#tool-zoom", "#narrow-": "#narrow-find", "#earlier-": "#earlier-contents", "#later-": "#later-contents", "#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`, "Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
-			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`, "#order-": `input[name="order"]`, "#row_scale-": `input[name="row_scale"]`, "#dim-": `input[name="dim"]`, "#navigation-": `input[name="navigation"]`,
-			"#toolbar-": `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`, "#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`, "#scheme-": `input[name="scheme"]`,
-			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`, "#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`, "#guarded-": `input[name="guarded"]`,
+			"#tool-": "#tool-zoom", "#narrow-": "#narrow-find", "#earlier-": "#earlier-contents", "#later-": "#later-contents",
+			"#start-": "#start-report", "Reset to": `[aria-label="Reset to house style: 100 % of the column"]`,
+			"Unit of": `[aria-label="Unit of the width"]`, "Undo": `[aria-label="Undo"]`, "Redo": `[aria-label="Redo"]`,
+			"#align": `input[name="align"]`, "#zoom-": `input[name="zoom"]`, "#flow-": `input[name="flow"]`, "#facing-": `input[name="facing"]`,
+			"#order-": `input[name="order"]`, "#row_scale-": `input[name="row_scale"]`, "#dim-": `input[name="dim"]`,
+			"#navigation-": `input[name="navigation"]`,
+			"#toolbar-":    `input[name="toolbar"]`, "#bar_place-": `input[name="bar_place"]`, "#bar_shown-": `input[name="bar_shown"]`,
+			"#download-": `input[name="download"]`, "#print-": `input[name="print"]`, "#shadow-": `input[name="shadow"]`,
+			"#scheme-":    `input[name="scheme"]`,
+			"#fore_edge-": `input[name="fore_edge"]`, "#pointer-": `input[name="pointer"]`, "#name-": `input[name="name"]`,
+			"#copying-": `input[name="copying"]`, "#text_view-": `input[name="text_view"]`, "#guarded-": `input[name="guarded"]`,
 			"Paper, picked": "#colour-paper", "Ink, picked": "#colour-ink", "Accent, picked": "#colour-accent", "Background, picked": "#background",
 		} {
 			used = used || (strings.HasPrefix(control, kind) && reached[sample])
@@ -244,7 +252,9 @@ func TestTheDeskIn320Pixels(t *testing.T) {
 	_, p := placed(t, h, "tide-table.pdf")
 	publish(t, h, p.ID)
 	signIn(h, tab)
-	for _, path := range []string{"/documents", "/placements", "/check", fmt.Sprintf("/placements/%d/starters", p.ID), fmt.Sprintf("/placements/%d/ways", p.ID), fmt.Sprintf("/placements/%d", p.ID), "/collections", "/web-pages", "/house-style", "/account", "/signing-keys"} {
+	for _, path := range []string{"/documents", "/placements", "/check", fmt.Sprintf("/placements/%d/starters", p.ID),
+		fmt.Sprintf("/placements/%d/ways", p.ID), fmt.Sprintf("/placements/%d", p.ID), "/collections", "/web-pages", "/house-style", "/account",
+		"/signing-keys"} {
 		tab.Do(chromedp.Navigate(h.URL + path))
 		tab.Until(tab.Ctx, `document.readyState === 'complete' && !document.querySelector('main [x-cloak]:not([style*="none"])')`)
 		assert.LessOrEqual(t, testkit.Eval[int](tab, tab.Ctx, `document.scrollingElement.scrollWidth`), 320, path)
@@ -264,7 +274,8 @@ func TestTextSetApart(t *testing.T) {
 	require.NoError(t, err)
 	w, err := h.Publishing.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
 	require.NoError(t, err)
-	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
+	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List,
+		Order: collection.ByHand, Height: 500, Items: []collection.Item{{Placement: 1}}})
 	require.NoError(t, err)
 	p, err := h.Placing.Placement(t.Context(), 1)
 	require.NoError(t, err)
@@ -293,7 +304,9 @@ func TestTextSetApart(t *testing.T) {
 		}
 		if (document.documentElement.scrollWidth > innerWidth + 1) cut.push('scrolls sideways by ' + (document.documentElement.scrollWidth - innerWidth));
 		return [...new Set(cut)].join('\n'); })()`
-	for _, path := range []string{"/documents", "/placements", "/placements/1", "/placements/1/ways", "/placements/1/starters", "/check", "/house-style", "/collections", "/collections/1", "/web-pages", fmt.Sprintf("/web-pages/%d", w.ID), fmt.Sprintf("/web-pages/%d/history", w.ID), "/signing-keys", "/account", "/r/" + p.Key} {
+	for _, path := range []string{"/documents", "/placements", "/placements/1", "/placements/1/ways", "/placements/1/starters", "/check",
+		"/house-style", "/collections", "/collections/1", "/web-pages", fmt.Sprintf("/web-pages/%d", w.ID),
+		fmt.Sprintf("/web-pages/%d/history", w.ID), "/signing-keys", "/account", "/r/" + p.Key} {
 		tab.Do(chromedp.Navigate(h.URL + path))
 		tab.Until(tab.Ctx, `document.readyState === 'complete' && document.querySelector('main')`)
 		assert.Empty(t, testkit.Eval[string](tab, tab.Ctx, apart), path)

@@ -180,6 +180,7 @@ func TestWordsOnThePageAreThePages(t *testing.T) {
 	}
 
 	// A component of the page's own, too, has the page's language.
-	p.on(t, `<div lang="de" id="host"></div><template id="t">`+press+`</template><script>document.getElementById('host').attachShadow({ mode: 'open' }).append(document.getElementById('t').content);</script>`)
+	p.on(t, `<div lang="de" id="host"></div><template id="t">`+press+
+		`</template><script>document.getElementById('host').attachShadow({ mode: 'open' }).append(document.getElementById('t').content);</script>`)
 	p.tab.Until(p.tab.Ctx, `document.getElementById('host').shadowRoot.querySelector('incipit-placement')?.shadowRoot?.querySelector('button')?.ariaLabel === 'Lesen: `+title+`'`)
 }

@@ -85,7 +85,9 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 
 	// Without the seal, or with one that is made up, nobody gets a page.
 	v := h.Visitor(t)
-	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/links/" + e.SHA256[:16] + "/1", "/leaf/" + e.SHA256[:16] + "/1", "/tile/" + e.SHA256[:16] + "/1/4800/0/0", "/place/" + e.SHA256[:16] + "?name=x", "/flow/" + e.SHA256[:16] + "/1", "/taken/" + e.SHA256[:16] + "/1/1"} {
+	for _, route := range []string{"/page/" + e.SHA256[:16] + "/1/800", "/layer/" + e.SHA256[:16] + "/1", "/links/" + e.SHA256[:16] + "/1",
+		"/leaf/" + e.SHA256[:16] + "/1", "/tile/" + e.SHA256[:16] + "/1/4800/0/0", "/place/" + e.SHA256[:16] + "?name=x", "/flow/" +
+			e.SHA256[:16] + "/1", "/taken/" + e.SHA256[:16] + "/1/1"} {
 		status, _, _ := v.Get(base + route)
 		assert.Equal(t, http.StatusUnauthorized, status, route)
 	}
@@ -150,7 +152,8 @@ func TestAPasswordTakesNothingFromThePage(t *testing.T) {
 	tab.Until(tab.Ctx, stage+`?.querySelector('.lock')?.checkVisibility()`)
 	assert.Equal(t, "BODY", testkit.Eval[string](tab, tab.Ctx, `document.activeElement.tagName`))
 	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`((d) => { d.getElementById('password').value = %q; d.querySelector('.lock').requestSubmit(); return true; })(%s)`, hostile.Password, stage))
-	const shown = stage + `?.body && 'ready' in ` + stage + `.body.dataset && !` + stage + `.querySelector('.lock') && ` + stage + `.querySelector('#p1 > img')?.naturalWidth > 0`
+	const shown = stage + `?.body && 'ready' in ` + stage + `.body.dataset && !` + stage + `.querySelector('.lock') && ` + stage +
+		`.querySelector('#p1 > img')?.naturalWidth > 0`
 	tab.Until(tab.Ctx, shown)
 	testkit.Eval[bool](tab, tab.Ctx, `(window.before = document.getElementById('now').contentDocument, true)`)
 	tab.Do(chromedp.Click(`label[for=bar_place-bottom]`))

@@ -140,7 +140,8 @@ func TestZoomingKeepsItsPoint(t *testing.T) {
 	touch(input.DispatchTouchEventTypeTouchMove, 75)
 	touch(input.DispatchTouchEventTypeTouchMove, 100)
 	touch(input.DispatchTouchEventTypeTouchEnd, 0)
-	assert.InDelta(t, 2, testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('p1').offsetWidth`)/wide, 0.05, "twice as far apart, twice as large")
+	assert.InDelta(t, 2, testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('p1').offsetWidth`)/wide, 0.05,
+		"twice as far apart, twice as large")
 
 	for range 20 {
 		tab.Do(chromedp.KeyEvent("+"))

@@ -48,7 +48,8 @@ func publish(t *testing.T, h *testkit.House, id int64) {
 	require.NoError(t, err)
 	house, err := h.Placing.House(t.Context())
 	require.NoError(t, err)
-	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", id), "application/json", fmt.Sprintf(`{"revision":%d,"house":%d}`, p.Step, house.Revision))
+	status, body, _ := h.Editor(t).Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", id), "application/json",
+		fmt.Sprintf(`{"revision":%d,"house":%d}`, p.Step, house.Revision))
 	require.Equal(t, 200, status, body)
 }
 

@@ -54,10 +54,12 @@ func TestTheBrowsersOwnPrint(t *testing.T) {
 	editor, step := h.Editor(t), 0
 	for _, printing := range []bool{false, true} {
 		for _, flow := range []string{setting.Down, setting.Across, setting.Turn, setting.Tiles} {
-			status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":{"print":%t,"flow":%q}}`, step, printing, flow))
+			status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json",
+				fmt.Sprintf(`{"revision":%d,"set":{"print":%t,"flow":%q}}`, step, printing, flow))
 			step++
 			require.Equal(t, 200, status, body)
-			status, body, _ = editor.Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), "application/json", fmt.Sprintf(`{"revision":%d}`, step))
+			status, body, _ = editor.Send("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), "application/json",
+				fmt.Sprintf(`{"revision":%d}`, step))
 			require.Equal(t, 200, status, body)
 			for _, framed := range []bool{false, true} {
 				t.Run(fmt.Sprintf("printing %t %s framed %t", printing, flow, framed), func(t *testing.T) {

@@ -24,7 +24,9 @@ func TestATallFrameShowsItsSizeAndGrips(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "tide-table.pdf")
 	h.Measured(t, 1)
-	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID, Set: setting.PatchOf(setting.Height, setting.Length{Value: 1500, Unit: setting.Pixels})}})
+	page, err := webpage.New("Tides").Done(webpage.Act{Do: webpage.DoAddBelow,
+		New: &webpage.Block{Kind: webpage.Placement, Of: p.ID, Set: setting.PatchOf(setting.Height,
+			setting.Length{Value: 1500, Unit: setting.Pixels})}})
 	require.NoError(t, err)
 	w, err := h.Publishing.AddWebPage(t.Context(), "tides", page, "Maren Oakes")
 	require.NoError(t, err)
@@ -76,7 +78,8 @@ func TestPublishedPagesInTheDark(t *testing.T) {
 	_, p := placed(t, h, "annual-report.pdf")
 	publish(t, h, p.ID)
 	page := webpage.New("Visiting the marsh")
-	page, err := page.Done(webpage.Act{Do: webpage.DoChange, Block: page.Blocks()[0].ID, New: &webpage.Block{Kind: webpage.Text, Text: "The hides are open from sunrise; [tides](https://tides.example/) **matter**.\n\n# This week\n\n* Knot"}})
+	page, err := page.Done(webpage.Act{Do: webpage.DoChange, Block: page.Blocks()[0].ID,
+		New: &webpage.Block{Kind: webpage.Text, Text: "The hides are open from sunrise; [tides](https://tides.example/) **matter**.\n\n# This week\n\n* Knot"}})
 	require.NoError(t, err)
 	for i, b := range []webpage.Block{{Kind: webpage.Button, Text: "Plan a visit", Address: "/pages"}, {Kind: webpage.Placement, Of: p.ID}} {
 		page, err = page.Done(webpage.Act{Do: webpage.DoAdd, New: &b, To: webpage.Spot{At: 1 + i}})

@@ -161,7 +161,8 @@ func TestThePathByKeyboardAlone(t *testing.T) {
 		t.Run(colours, func(t *testing.T) {
 			h := testkit.Open(t)
 			tab := testkit.Browse(t, 1280, 800)
-			_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: colours}}})
+			_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia,
+				emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: colours}}})
 			require.NoError(t, err)
 			key := func(keys ...string) {
 				for _, k := range keys {

@@ -52,7 +52,8 @@ func TestTidesOnThePhoneStage(t *testing.T) {
 	tab.Until(tab.Ctx, `document.getElementById('gloss-body').classList.contains('order') && document.getElementById('held').style.height === '560px'`)
 	assert.Contains(t, read().Text, "0.13°: readable")
 	tab.Until(tab.Ctx, `(() => { const d = document.querySelectorAll('#held iframe').length === 1 && document.getElementById('now').contentDocument; return d && 'ready' in d.body.dataset && d.querySelector('#p1').getBoundingClientRect().width > 1500; })()`)
-	assert.Equal(t, "gloss-sideways", testkit.Eval[string](tab, tab.Ctx, `document.getElementById('gloss-sideways')?.id ?? ''`), "what got worse is told")
+	assert.Equal(t, "gloss-sideways", testkit.Eval[string](tab, tab.Ctx, `document.getElementById('gloss-sideways')?.id ?? ''`),
+		"what got worse is told")
 	tab.Do(chromedp.KeyEvent("z", ctrl))
 	tab.Until(tab.Ctx, `document.getElementById('gloss-body').classList.contains('must')`)
 }
@@ -64,7 +65,8 @@ func TestPullingTheFrame(t *testing.T) {
 	tab := testkit.Browse(t, 1280, 800)
 	onMeasuredBench(t, h, tab, "volunteer-handbook.pdf", "?page=820")
 	mouse := func(kind input.DispatchMouseEventType, x, y float64) {
-		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left", Buttons: 1, ClickCount: 1})
+		_, err := chromedp.Call(tab.Ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: "left",
+			Buttons: 1, ClickCount: 1})
 		require.NoError(t, err)
 	}
 	scale := testkit.Eval[float64](tab, tab.Ctx, `document.getElementById('held').getBoundingClientRect().width / parseFloat(document.getElementById('held').style.width)`)
@@ -185,13 +187,15 @@ func TestScreensAndComparison(t *testing.T) {
 	p := onMeasuredBench(t, h, tab, "tide-table.pdf", "")
 	tab.Do(chromedp.Click("#screens"))
 	tab.Until(tab.Ctx, `document.querySelectorAll('.screen .drawn').length === 4 && [...document.querySelectorAll('.screen image')].length >= 4`)
-	assert.Equal(t, "Must fix: Body text lands at 2.3 px", testkit.Eval[string](tab, tab.Ctx, `['.visually-hidden', '.gtitle'].map((c) => document.querySelector('.screen .gloss ' + c).textContent).join('')`))
+	assert.Equal(t, "Must fix: Body text lands at 2.3 px", testkit.Eval[string](tab, tab.Ctx,
+		`['.visually-hidden', '.gtitle'].map((c) => document.querySelector('.screen .gloss ' + c).textContent).join('')`))
 	tab.Do(chromedp.Click(".screen .seeit"))
 	tab.Until(tab.Ctx, `document.getElementById('page').value === '360' && document.getElementById('screens').getAttribute('aria-pressed') === 'false'`)
 
 	assert.True(t, testkit.Eval[bool](tab, tab.Ctx, `document.getElementById('compare').disabled`), "there is nothing to compare yet")
 	publish(t, h, p.ID)
-	status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", `{"revision":0,"set":{"download":false,"max_height":240}}`)
+	status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json",
+		`{"revision":0,"set":{"download":false,"max_height":240}}`)
 	require.Equal(t, 200, status, body)
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?page=1280", h.URL, p.ID)))
 	tab.Until(tab.Ctx, `document.getElementById('now')`)
@@ -242,7 +246,8 @@ func TestFlowsInTheReader(t *testing.T) {
 		{`{"flow":"across","facing":"single","order":"ltr"}`, "Page 2 of 52"},
 		{`{"flow":"tiles","facing":"pairs","zoom":{"kind":"percent","percent":10}}`, "Page 3 of 52"},
 	} {
-		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, c.set))
+		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json",
+			fmt.Sprintf(`{"revision":%d,"set":%s}`, step, c.set))
 		require.Equal(t, 200, status, body)
 		publish(t, h, p.ID)
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
@@ -252,7 +257,8 @@ func TestFlowsInTheReader(t *testing.T) {
 			key = kb.ArrowLeft // pages begin at the right
 		}
 		tab.Do(chromedp.Focus("#pages"), chromedp.KeyEvent(key))
-		tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('said').textContent === %q && document.getElementById('number').value === %q`, c.said, c.said[5:6]))
+		tab.Until(tab.Ctx, fmt.Sprintf(`document.getElementById('said').textContent === %q && document.getElementById('number').value === %q`,
+			c.said, c.said[5:6]))
 		tab.Do(chromedp.KeyEvent(kb.End))
 		tab.Until(tab.Ctx, `document.getElementById('said').textContent.startsWith('Page 5') && (() => { const s = document.querySelector('.stage').getBoundingClientRect(); const b = document.getElementById('p52').getBoundingClientRect(); return b.left < s.right && b.right > s.left && b.top < s.bottom && b.bottom > s.top; })()`)
 		tab.Do(chromedp.Click("#more"))
@@ -276,14 +282,16 @@ func TestNarrowFramesHaveTheirOwn(t *testing.T) {
 		key := map[string]string{"Never open below": "narrow_zoom", "Leave out": "narrow_out.length"}[about]
 		tab.Until(tab.Ctx, st+`.settings.`+key+` > 0`)
 	}
-	assert.Equal(t, []float64{0, 11}, testkit.Eval[[]float64](tab, tab.Ctx, `[`+st+`.settings.least_zoom, `+st+`.settings.tools.length]`), "wide screens keep theirs")
+	assert.Equal(t, []float64{0, 11}, testkit.Eval[[]float64](tab, tab.Ctx, `[`+st+`.settings.least_zoom, `+st+`.settings.tools.length]`),
+		"wide screens keep theirs")
 	publish(t, h, 1)
 	p, err := h.Placing.Placement(t.Context(), 1)
 	require.NoError(t, err)
 
 	reader := testkit.Browse(t, 360, 700)
 	resize := func(width int64) {
-		_, err := chromedp.Call(reader.Ctx, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: width, Height: 700, DeviceScaleFactor: 1})
+		_, err := chromedp.Call(reader.Ctx, emulation.SetDeviceMetricsOverride,
+			emulation.SetDeviceMetricsOverrideParams{Width: width, Height: 700, DeviceScaleFactor: 1})
 		require.NoError(t, err)
 	}
 	reader.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
@@ -299,6 +307,7 @@ func TestNarrowFramesHaveTheirOwn(t *testing.T) {
 	wide := tools()
 	assert.Less(t, wide[2], 900, "and elsewhere they fit")
 	resize(360)
-	reader.Until(reader.Ctx, `[...document.querySelectorAll('.bar > .t')].filter((t) => t.checkVisibility()).length === `+fmt.Sprint(narrow[0]))
+	reader.Until(reader.Ctx, `[...document.querySelectorAll('.bar > .t')].filter((t) => t.checkVisibility()).length === `+
+		fmt.Sprint(narrow[0]))
 	assert.Equal(t, narrow, tools())
 }

@@ -44,14 +44,18 @@ func nginx(t *testing.T, house, address string) {
 	dir := t.TempDir()
 	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	require.NoError(t, err)
-	template := &x509.Certificate{SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour), DNSNames: []string{"documents.harrowmere.example"}}
+	template := &x509.Certificate{SerialNumber: big.NewInt(1), NotAfter: time.Now().Add(time.Hour),
+		DNSNames: []string{"documents.harrowmere.example"}}
 	certificate, err := x509.CreateCertificate(rand.Reader, template, template, &key.PublicKey, key)
 	require.NoError(t, err)
 	private, err := x509.MarshalECPrivateKey(key)
 	require.NoError(t, err)
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "cert.pem"), pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: certificate}), 0o600))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "key.pem"), pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: private}), 0o600))
-	block = strings.NewReplacer("listen 443", "listen "+address, "/etc/ssl/harrowmere/fullchain.pem", dir+"/cert.pem", "/etc/ssl/harrowmere/privkey.pem", dir+"/key.pem",
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "cert.pem"), pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: certificate}),
+		0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "key.pem"), pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: private}),
+		0o600))
+	block = strings.NewReplacer("listen 443", "listen "+address, "/etc/ssl/harrowmere/fullchain.pem", dir+"/cert.pem",
+		"/etc/ssl/harrowmere/privkey.pem", dir+"/key.pem",
 		"http://127.0.0.1:8080", house, "client_max_body_size 201m", "client_max_body_size 1m").Replace(block)
 	user := ""
 	if os.Geteuid() == 0 {
@@ -86,13 +90,15 @@ func TestBehindNginx(t *testing.T) {
 	require.NoError(t, err)
 	address := free.Addr().String()
 	free.Close()
-	h := testkit.OpenWith(t, map[string]string{"INCIPIT_PUBLIC_URL": "https://documents.harrowmere.example", "INCIPIT_TRUSTED_PROXIES": "127.0.0.1"})
+	h := testkit.OpenWith(t, map[string]string{"INCIPIT_PUBLIC_URL": "https://documents.harrowmere.example",
+		"INCIPIT_TRUSTED_PROXIES": "127.0.0.1"})
 	nginx(t, h.Direct, address)
 	client := func(from string) *http.Client {
 		jar, err := cookiejar.New(nil)
 		require.NoError(t, err)
 		return &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
-			Transport: &http.Transport{DisableKeepAlives: true, TLSClientConfig: &tls.Config{InsecureSkipVerify: true}, DialContext: testkit.FromAddress(from)}} //nolint:gosec // a certificate made above
+			Transport: &http.Transport{DisableKeepAlives: true, TLSClientConfig: &tls.Config{InsecureSkipVerify: true},
+				DialContext: testkit.FromAddress(from)}} //nolint:gosec // a certificate made above
 	}
 	send := func(c *http.Client, path, mediaType, body string) (int, http.Header) {
 		r, err := http.NewRequest("POST", "https://"+address+path, strings.NewReader(body))
@@ -109,7 +115,8 @@ func TestBehindNginx(t *testing.T) {
 	guesser, owner := client("127.0.0.66"), client("127.0.0.7")
 	paused := 0
 	for i := range 60 {
-		if status, _ := send(guesser, "/sign-in", form, url.Values{"email": {fmt.Sprint("guess", i, "@harrowmere.example")}, "password": {"a guess of some kind"}}.Encode()); status == http.StatusTooManyRequests {
+		if status, _ := send(guesser, "/sign-in", form, url.Values{"email": {fmt.Sprint("guess", i, "@harrowmere.example")},
+			"password": {"a guess of some kind"}}.Encode()); status == http.StatusTooManyRequests {
 			paused++
 		}
 	}
@@ -161,7 +168,8 @@ func TestAnUploadThatAProxyCutsOff(t *testing.T) {
 	b, err := demo.PDF("tide-table.pdf")
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(file, b, 0o644))
-	for status, wants := range map[int][]string{413: {"takes no file", "client_max_body_size 2m;"}, 504: {"waited no longer", "proxy_read_timeout"}, 502: {"lost the server", "proxy_request_buffering off;"}} {
+	for status, wants := range map[int][]string{413: {"takes no file", "client_max_body_size 2m;"},
+		504: {"waited no longer", "proxy_read_timeout"}, 502: {"lost the server", "proxy_request_buffering off;"}} {
 		cut = status
 		tab.Do(chromedp.SetUploadFiles("#file", []string{file}))
 		for _, want := range append(wants, "Nothing was kept") {

@@ -35,20 +35,27 @@ func TestReaderScreenshots(t *testing.T) {
 		change           func(*setting.Settings)
 		do, until        string
 	}{
-		{name: "reader-desktop", file: "volunteer-handbook.pdf", width: 1280, height: 800, do: goTo(9), until: `document.querySelector('#p9 > img')?.naturalWidth > 0`},
-		{name: "reader-phone", file: "volunteer-handbook.pdf", width: 390, height: 844, do: goTo(9), until: `document.querySelector('#p9 > img')?.naturalWidth > 0 && document.getElementById('note-small')`},
-		{name: "reader-dark", file: "survey-paper.pdf", width: 1280, height: 800, dark: true, do: press("about"), until: `document.querySelector('#about dd')`},
-		{name: "reader-from-right", file: "leaflet-welcome.pdf", lang: "ar", width: 1280, height: 800, change: func(s *setting.Settings) { s.Tools = toolbar.Set(toolbar.All()) },
-			do: press("find") + `; setTimeout(() => { const i = document.getElementById('words-find'); i.value = 'المد'; i.dispatchEvent(new Event('input')); }, 600)`, until: `document.querySelector('.hits rect.now')`},
+		{name: "reader-desktop", file: "volunteer-handbook.pdf", width: 1280, height: 800, do: goTo(9),
+			until: `document.querySelector('#p9 > img')?.naturalWidth > 0`},
+		{name: "reader-phone", file: "volunteer-handbook.pdf", width: 390, height: 844, do: goTo(9),
+			until: `document.querySelector('#p9 > img')?.naturalWidth > 0 && document.getElementById('note-small')`},
+		{name: "reader-dark", file: "survey-paper.pdf", width: 1280, height: 800, dark: true, do: press("about"),
+			until: `document.querySelector('#about dd')`},
+		{name: "reader-from-right", file: "leaflet-welcome.pdf", lang: "ar", width: 1280, height: 800,
+			change: func(s *setting.Settings) { s.Tools = toolbar.Set(toolbar.All()) },
+			do:     press("find") + `; setTimeout(() => { const i = document.getElementById('words-find'); i.value = 'المد'; i.dispatchEvent(new Event('input')); }, 600)`, until: `document.querySelector('.hits rect.now')`},
 		{name: "reader-find", file: "volunteer-handbook.pdf", width: 1280, height: 800,
 			do: press("find") + `; setTimeout(() => { const i = document.getElementById('words-find'); i.value = 'tide'; i.dispatchEvent(new Event('input')); }, 600)`, until: `document.querySelectorAll('.hitlist li').length > 3 && document.querySelector('.hits rect.now')`},
-		{name: "reader-overview", file: "volunteer-handbook.pdf", width: 1280, height: 800, do: press("overview"), until: `document.querySelectorAll('.small img').length > 20 && [...document.querySelectorAll('.small img')].every((i) => i.naturalWidth > 0)`},
-		{name: "reader-text", file: "survey-paper.pdf", width: 390, height: 844, do: press("text"), until: `document.querySelectorAll('.flowing p').length > 4`},
+		{name: "reader-overview", file: "volunteer-handbook.pdf", width: 1280, height: 800, do: press("overview"),
+			until: `document.querySelectorAll('.small img').length > 20 && [...document.querySelectorAll('.small img')].every((i) => i.naturalWidth > 0)`},
+		{name: "reader-text", file: "survey-paper.pdf", width: 390, height: 844, do: press("text"),
+			until: `document.querySelectorAll('.flowing p').length > 4`},
 		{name: "reader-pairs", file: "volunteer-handbook.pdf", width: 1280, height: 800, change: func(s *setting.Settings) {
 			s.Facing, s.Flow, s.Zoom.Kind = setting.Cover, setting.Turn, setting.FitPage
 		},
 			do: goTo(8), until: `document.querySelector('#p8 > img')?.naturalWidth > 0 && document.querySelector('#p9 > img')?.naturalWidth > 0`},
-		{name: "reader-more", file: "annual-report.pdf", width: 390, height: 844, do: `document.getElementById('more').click()`, until: `!document.getElementById('others').hidden`},
+		{name: "reader-more", file: "annual-report.pdf", width: 390, height: 844, do: `document.getElementById('more').click()`,
+			until: `!document.getElementById('others').hidden`},
 	} {
 		h, p, first := opened(t, c.file, 600, 400, func(s *setting.Settings) {
 			s.Tools = setting.Default().Tools
@@ -60,11 +67,13 @@ func TestReaderScreenshots(t *testing.T) {
 		tab := testkit.Browse(t, c.width, c.height)
 		if c.lang != "" {
 			agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
-			_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride, emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: c.lang})
+			_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride,
+				emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: c.lang})
 			require.NoError(t, err)
 		}
 		if c.dark {
-			_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
+			_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia,
+				emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
 			require.NoError(t, err)
 		}
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))

@@ -80,7 +80,8 @@ func TestALongDocumentWithoutScript(t *testing.T) {
 	sideways := `document.getElementById('pages').scrollWidth - document.getElementById('pages').clientWidth`
 	assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, sideways), 0.0)
 	assert.Equal(t, 20, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.sheet img').length`))
-	assert.Equal(t, "Pages 1 to 20 of 52 Later pages", testkit.Eval[string](tab, tab.Ctx, `document.querySelector('body > .way').innerText.replace(/\s+/g, ' ')`))
+	assert.Equal(t, "Pages 1 to 20 of 52 Later pages", testkit.Eval[string](tab, tab.Ctx,
+		`document.querySelector('body > .way').innerText.replace(/\s+/g, ' ')`))
 
 	// A link of the contents into another part, then on, and back by the fore-edge.
 	press := func(selector, there string) {
@@ -94,7 +95,8 @@ func TestALongDocumentWithoutScript(t *testing.T) {
 	press(`body > .way a[rel=next]`, `document.querySelector('#p41') && !document.querySelector('#p40') && document.querySelectorAll('.sheet').length === 12`)
 	press(`body > .way a[rel=prev]`, `document.querySelector('#p21') && document.querySelector('#p40')`)
 	// A link out of the document opens a tab of its own.
-	assert.Equal(t, "_blank noopener noreferrer", testkit.Eval[string](scripted, scripted.Ctx, `(() => { const a = document.querySelector('#p2 .layer a[href^="https:"]'); return a.getAttribute('target') + ' ' + a.getAttribute('rel'); })()`))
+	assert.Equal(t, "_blank noopener noreferrer", testkit.Eval[string](scripted, scripted.Ctx,
+		`(() => { const a = document.querySelector('#p2 .layer a[href^="https:"]'); return a.getAttribute('target') + ' ' + a.getAttribute('rel'); })()`))
 
 	ways := func() string {
 		_, body, _ := h.Visitor(t).Get("/r/" + p.Key + "/plain")
@@ -134,7 +136,8 @@ func TestPlaces(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(history.forward(), true)`)
 	at(leads)
 
-	for hash, want := range map[string][2]string{"page=9&zoom=150": {"9", "150 %"}, "page=99&zoom=9000": {"52", ""}, "zoom=75#page=5": {"5", "75 %"}, "page=7&view=Fit": {"7", ""}, "nameddest=x&page=two": {"1", ""}} {
+	for hash, want := range map[string][2]string{"page=9&zoom=150": {"9", "150 %"}, "page=99&zoom=9000": {"52", ""},
+		"zoom=75#page=5": {"5", "75 %"}, "page=7&view=Fit": {"7", ""}, "nameddest=x&page=two": {"1", ""}} {
 		address := testkit.Eval[string](tab, tab.Ctx, `location.origin + location.pathname`)
 		tab.Do(chromedp.Navigate("about:blank"), chromedp.Navigate(address+"#"+hash))
 		tab.Until(tab.Ctx, readerReady)
@@ -161,7 +164,8 @@ func TestContents(t *testing.T) {
 	tab.Do(chromedp.Focus(`[data-do="contents"]`), chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Ctx, `document.activeElement.closest('#contents') && document.querySelectorAll('#contents a').length === 51`)
 	assert.LessOrEqual(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelector('#contents [aria-current]').place.page`), 20.0)
-	assert.Greater(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('#contents ol ol > li').length`), 20.0, "chapters have their parts in lists of their own")
+	assert.Greater(t, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('#contents ol ol > li').length`), 20.0,
+		"chapters have their parts in lists of their own")
 	tab.Accessible(tab.Ctx, "the reader with its contents")
 	tab.Do(chromedp.KeyEvent(kb.Tab), chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Ctx, `document.activeElement.place?.page === Number(document.getElementById('number').value) && document.activeElement.ariaCurrent === 'location'`)
@@ -171,8 +175,10 @@ func TestContents(t *testing.T) {
 	address := testkit.Eval[string](tab, tab.Ctx, `document.body.dataset.base + '/contents/' + document.body.dataset.mark`)
 	status, _, _ := h.Visitor(t).Get(address)
 	assert.Equal(t, http.StatusOK, status)
-	for step, set := range []string{`{"tools":["turn"]}`, `{"tools":["contents"],"navigation":false}`, `{"tools":["contents"],"navigation":true,"toolbar":false}`} {
-		status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
+	for step, set := range []string{`{"tools":["turn"]}`, `{"tools":["contents"],"navigation":false}`,
+		`{"tools":["contents"],"navigation":true,"toolbar":false}`} {
+		status, body, _ := h.Editor(t).Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json",
+			fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
 		require.Equal(t, 200, status, body)
 		publish(t, h, p.ID)
 		status, body, _ = h.Visitor(t).Get(address)
@@ -312,7 +318,8 @@ func TestReaderByPointer(t *testing.T) {
 	tab.Until(tab.Ctx, `document.getElementById('number').value === '9' && document.querySelector('#p9 img')?.naturalWidth > 0`)
 
 	// A web link opens a new tab, safely.
-	assert.Equal(t, "_blank noopener noreferrer", testkit.Eval[string](tab, tab.Ctx, `fetch(document.body.dataset.base + '/layer/' + document.body.dataset.mark + '/2').then((r) => r.text()).then((s) => { const a = new DOMParser().parseFromString(s, 'image/svg+xml').querySelector('a[href^="https:"]'); return a.getAttribute('target') + ' ' + a.getAttribute('rel'); })`))
+	assert.Equal(t, "_blank noopener noreferrer", testkit.Eval[string](tab, tab.Ctx,
+		`fetch(document.body.dataset.base + '/layer/' + document.body.dataset.mark + '/2').then((r) => r.text()).then((s) => { const a = new DOMParser().parseFromString(s, 'image/svg+xml').querySelector('a[href^="https:"]'); return a.getAttribute('target') + ' ' + a.getAttribute('rel'); })`))
 
 	// Pressing the fore-edge three quarters down moves there.
 	edge := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.getElementById('edge').getBoundingClientRect(); return [b.left + 14, b.top + 8 + (b.height - 16) * 0.755]; })()`)

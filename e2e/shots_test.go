@@ -58,7 +58,8 @@ func TestScreenshots(t *testing.T) {
 		return placing.Placement{}
 	}
 	redraft := func(p placing.Placement, step int, set string) {
-		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
+		status, body, _ := editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json",
+			fmt.Sprintf(`{"revision":%d,"set":%s}`, step, set))
 		require.Equal(t, 200, status, body)
 	}
 	stage := `(() => { const d = document.getElementById('now')?.contentDocument; return d?.body && 'ready' in d.body.dataset && d.querySelector('.layer') && [...d.querySelectorAll('.sheet img')].some((i) => i.complete && i.naturalWidth > 0) })()`
@@ -85,8 +86,10 @@ func TestScreenshots(t *testing.T) {
 	desk.Until(desk.Ctx, `document.getElementById('try').contentDocument.querySelector('a img')?.naturalWidth > 0 && document.fonts.status === 'loaded'`)
 	desk.Shot(at("ways"))
 	mistaken := testkit.Eval[string](desk, desk.Ctx, fmt.Sprintf(`fetch('/placements/%d/state', {headers: {Accept: 'application/json'}}).then((r) => r.json()).then((s) => s.code.replace(/src="([^"]*)"/, 'src=”$1”'))`, tides.ID))
-	require.NoError(t, h.Pages.Add("mistakes", "<h1>Visiting the marsh</h1>\n<p>"+strings.Repeat("The north hides flood on spring tides. ", 8)+"</p>\n"+mistaken+`<embed src="/tides.pdf">`))
-	desk.Do(chromedp.Navigate(h.URL+"/check"), chromedp.SendKeys("#address", h.Website+"/mistakes"), chromedp.Click(".check button[type=submit]"))
+	require.NoError(t, h.Pages.Add("mistakes", "<h1>Visiting the marsh</h1>\n<p>"+
+		strings.Repeat("The north hides flood on spring tides. ", 8)+"</p>\n"+mistaken+`<embed src="/tides.pdf">`))
+	desk.Do(chromedp.Navigate(h.URL+"/check"), chromedp.SendKeys("#address", h.Website+"/mistakes"),
+		chromedp.Click(".check button[type=submit]"))
 	desk.Until(desk.Ctx, `document.querySelectorAll('.findings .gloss').length > 1 && document.fonts.status === 'loaded'`)
 	desk.Shot(at("check"))
 	desk.Do(chromedp.Navigate(h.URL + "/house-style"))

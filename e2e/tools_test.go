@@ -210,7 +210,8 @@ func TestNoToolWithoutLeave(t *testing.T) {
 	base, mark := "/r/"+p.Key, e.SHA256[:16]
 	routes := map[string]string{
 		"find": "/find/" + mark + "?q=tide", "hits": "/hits/" + mark + "/12?q=tide", "contents": "/contents/" + mark, "about": "/about/" + mark,
-		"text": "/text", "flow": "/flow/" + mark + "/1", "layer": "/layer/" + mark + "/9", "print": "/print?pages=1", "file": "/file", "leaf": "/leaf/" + mark + "/9",
+		"text": "/text", "flow": "/flow/" + mark + "/1", "layer": "/layer/" + mark + "/9", "print": "/print?pages=1", "file": "/file",
+		"leaf": "/leaf/" + mark + "/9",
 	}
 	all := func(s *setting.Settings) { s.Tools = toolbar.Set(toolbar.All()) }
 	without := func(tools ...toolbar.Tool) func(*setting.Settings) {
@@ -226,13 +227,16 @@ func TestNoToolWithoutLeave(t *testing.T) {
 		{"everything", all, nil, nil},
 		{"no find", without(toolbar.Find), []string{"find"}, []string{"find", "hits"}},
 		{"no contents, no facts", without(toolbar.Contents, toolbar.About), []string{"contents", "about"}, []string{"contents", "about"}},
-		{"no navigation", func(s *setting.Settings) { all(s); s.Navigation = false }, []string{"on", "back", "contents", "overview"}, []string{"contents"}},
+		{"no navigation", func(s *setting.Settings) { all(s); s.Navigation = false }, []string{"on", "back", "contents", "overview"},
+			[]string{"contents"}},
 		{"no file", func(s *setting.Settings) { all(s); s.Download = false }, []string{"take"}, []string{"file", "leaf"}},
 		{"no print", func(s *setting.Settings) { all(s); s.Print = false }, []string{"print"}, []string{"print"}},
 		{"no text to take", func(s *setting.Settings) { all(s); s.Copying = false }, []string{"pointer"}, []string{"layer"}},
 		{"no text view", func(s *setting.Settings) { all(s); s.TextView = setting.Closed }, []string{"text"}, []string{"text", "flow"}},
-		{"nothing to look with", without(toolbar.Zoom, toolbar.Rotate, toolbar.FullScreen, toolbar.Link, toolbar.Pointer, toolbar.Overview), []string{"larger", "smaller", "sizes", "rotate", "full", "link", "pointer", "overview"}, nil},
-		{"no toolbar", func(s *setting.Settings) { all(s); s.Toolbar = false }, []string{"find", "contents", "about", "text", "print", "take"}, []string{"find", "hits", "contents", "about"}},
+		{"nothing to look with", without(toolbar.Zoom, toolbar.Rotate, toolbar.FullScreen, toolbar.Link, toolbar.Pointer, toolbar.Overview),
+			[]string{"larger", "smaller", "sizes", "rotate", "full", "link", "pointer", "overview"}, nil},
+		{"no toolbar", func(s *setting.Settings) { all(s); s.Toolbar = false }, []string{"find", "contents", "about", "text", "print", "take"},
+			[]string{"find", "hits", "contents", "about"}},
 	} {
 		s := setting.Default()
 		c.change(&s)

@@ -50,7 +50,8 @@ const benchReady = `document.getElementById('now')?.contentDocument?.body && 're
 func says(t *testing.T, tab *testkit.Tab, words ...string) {
 	t.Helper()
 	for _, w := range words {
-		tab.Until(tab.Ctx, fmt.Sprintf(`[...document.querySelectorAll('.said')].some((e) => e.checkVisibility() && e.textContent.includes(%q))`, w))
+		tab.Until(tab.Ctx, fmt.Sprintf(`[...document.querySelectorAll('.said')].some((e) => e.checkVisibility() && e.textContent.includes(%q))`,
+			w))
 	}
 }
 
@@ -125,7 +126,8 @@ func TestTwoEditorsAtACollection(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "leaflet-welcome.pdf")
 	publish(t, h, p.ID)
-	kept, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List, Order: collection.ByHand, Height: 500, Items: []collection.Item{}})
+	kept, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "Reports", Arrangement: collection.List,
+		Order: collection.ByHand, Height: 500, Items: []collection.Item{}})
 	require.NoError(t, err)
 	maren, piet := pair(t, h, fmt.Sprintf("/collections/%d", kept.ID), `document.getElementById('gadd')?.options.length === 2`)
 	now := func() collection.Collection {

@@ -150,7 +150,8 @@ func TestAPageIsMade(t *testing.T) {
 	reader.Until(reader.Ctx, `document.querySelector('.held iframe')?.contentDocument?.querySelector('.sheet img')?.naturalWidth > 0`)
 	reader.Accessible(reader.Ctx, "a published page")
 	assert.Zero(t, shift(reader, reader.Ctx))
-	assert.Equal(t, "Tide times: When the hides are dry.", testkit.Eval[string](reader, reader.Ctx, `document.querySelector('h1').textContent + ': ' + document.querySelector('meta[name=description]').content`))
+	assert.Equal(t, "Tide times: When the hides are dry.", testkit.Eval[string](reader, reader.Ctx,
+		`document.querySelector('h1').textContent + ': ' + document.querySelector('meta[name=description]').content`))
 	assert.Zero(t, testkit.Eval[float64](reader, reader.Ctx, `document.scripts.length`),
 		"a page without anything that opens over it runs no script")
 	tab.Accessible(tab.Ctx, "a web page on the stage")
@@ -333,7 +334,8 @@ func TestAPageIsSafe(t *testing.T) {
 	h := testkit.Open(t)
 	_, p := placed(t, h, "trail-map.pdf")
 	page := webpage.New("Safe")
-	page, err := page.Done(webpage.Act{Do: webpage.DoChange, Block: page.Blocks()[0].ID, New: &webpage.Block{Kind: webpage.Text, Text: "<script>alert(1)</script>\n\n[x](javascript:alert(1)) <img src=x onerror=alert(1)> **kept**"}})
+	page, err := page.Done(webpage.Act{Do: webpage.DoChange, Block: page.Blocks()[0].ID,
+		New: &webpage.Block{Kind: webpage.Text, Text: "<script>alert(1)</script>\n\n[x](javascript:alert(1)) <img src=x onerror=alert(1)> **kept**"}})
 	require.NoError(t, err)
 	page, err = page.Done(webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Placement, Of: p.ID}, To: webpage.Spot{At: 1}})
 	require.NoError(t, err)

@@ -93,7 +93,8 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	without, err := page.Done(webpage.Act{Do: webpage.DoRemove, Block: page.Blocks()[1].ID})
 	require.NoError(t, err)
 	require.NoError(t, h.Publishing.SetWebPage(t.Context(), w.ID, draft.Revision, "Maren Oakes", without))
-	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List, Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
+	_, err = h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "For visitors", Arrangement: collection.List,
+		Order: collection.ByHand, Height: 640, Items: []collection.Item{{Placement: p.ID}}, Sites: setting.SiteList{}})
 	require.NoError(t, err)
 	require.NoError(t, h.Placing.NoteSeen(t.Context(), p.ID, "https://www.harrowmere.example/visiting", placing.Room{Column: 640}))
 	require.NoError(t, h.Placing.NoteSeen(t.Context(), p.ID, h.URL+"/pages/visit", placing.Room{Column: 640}))

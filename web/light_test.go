@@ -106,7 +106,8 @@ func TestFamiliesKeepTheirMeaning(t *testing.T) {
 		for _, generic := range []string{"serif", "sans-serif", "monospace", "system-ui"} {
 			assert.NotRegexp(t, generic+` [A-Za-z]`, string(b))
 		}
-		assert.Equal(t, name == "reader/fonts.css", strings.Contains(string(b), "Literata"), "fonts are named where they come, so that no device looks for them")
+		assert.Equal(t, name == "reader/fonts.css", strings.Contains(string(b), "Literata"),
+			"fonts are named where they come, so that no device looks for them")
 	}
 }
 

@@ -170,7 +170,8 @@ func (f *Files) Open(name string) http.Handler {
 		h.Set("Access-Control-Allow-Origin", "*")
 		h.Set("Cross-Origin-Resource-Policy", "cross-origin")
 		h.Set("Timing-Allow-Origin", "*")
-		deliver.Send(w, r, deliver.Parcel{MediaType: "text/javascript; charset=utf-8", ETag: hex.EncodeToString(sum[:8]), Content: bytes.NewReader(b), Seconds: 3600})
+		deliver.Send(w, r, deliver.Parcel{MediaType: "text/javascript; charset=utf-8", ETag: hex.EncodeToString(sum[:8]),
+			Content: bytes.NewReader(b), Seconds: 3600})
 	})
 }
 
@@ -201,7 +202,8 @@ func (f *Files) Icons() http.Handler {
 			return
 		}
 		sum := sha256.Sum256(b)
-		deliver.Send(w, r, deliver.Parcel{MediaType: "image/x-icon", ETag: hex.EncodeToString(sum[:8]), Content: bytes.NewReader(b), Seconds: 86400})
+		deliver.Send(w, r, deliver.Parcel{MediaType: "image/x-icon", ETag: hex.EncodeToString(sum[:8]), Content: bytes.NewReader(b),
+			Seconds: 86400})
 	})
 }
 

@@ -58,7 +58,8 @@ func TestTheDemoIsTakenOver(t *testing.T) {
 	}
 	ready := regexp.MustCompile(`Incipit +(http://127\.0\.0\.1:\d+)`)
 	up := func(out *said) string {
-		require.Eventually(t, func() bool { return ready.MatchString(out.String()) && strings.Contains(out.String(), "Ctrl-C") }, 90*time.Second, 50*time.Millisecond, "the demo is up")
+		require.Eventually(t, func() bool { return ready.MatchString(out.String()) && strings.Contains(out.String(), "Ctrl-C") },
+			90*time.Second, 50*time.Millisecond, "the demo is up")
 		return ready.FindStringSubmatch(out.String())[1]
 	}
 	database := func() bool {

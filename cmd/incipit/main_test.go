@@ -176,7 +176,8 @@ func TestProof(t *testing.T) {
 		assert.Equal(t, 2, code, bad)
 		assert.Contains(t, errs, "proof", bad)
 	}
-	for _, args := range [][]string{{"--column", "12"}, {"--column", "328", "--viewport", "wide"}, {"--column", "NaN"}, {"--settings", "nowhere.json"}} {
+	for _, args := range [][]string{{"--column", "12"}, {"--column", "328", "--viewport", "wide"}, {"--column", "NaN"},
+		{"--settings", "nowhere.json"}} {
 		_, _, code := shell(t, append([]string{"proof", demoPDF("tide-table.pdf")}, args...)...)
 		assert.Equal(t, 2, code, args)
 	}
@@ -191,7 +192,8 @@ func TestABombEndsInTime(t *testing.T) {
 }
 
 func TestWrongUse(t *testing.T) {
-	for _, args := range [][]string{{"inspect"}, {"inspect", "a.pdf", "b.pdf"}, {"inspect", "--colour"}, {"render", demoPDF("tide-table.pdf"), "--width", "0", "--out", "x"}, {"nothing"}, {"serve"}} {
+	for _, args := range [][]string{{"inspect"}, {"inspect", "a.pdf", "b.pdf"}, {"inspect", "--colour"},
+		{"render", demoPDF("tide-table.pdf"), "--width", "0", "--out", "x"}, {"nothing"}, {"serve"}} {
 		_, errs, code := shell(t, args...)
 		assert.Equal(t, 2, code, "%v", args)
 		assert.NotEmpty(t, errs)

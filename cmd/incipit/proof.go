@@ -160,8 +160,10 @@ func sayProof(p proofed) {
 	}
 	if p.Type.Known {
 		say("type", "measured on %d of %d pages, %d characters", p.Type.Sampled, p.Type.Of, p.Type.Chars)
-		say("body", "%.1f pt, x-height %.2f pt (%s): %.2f px, %.3f°, %s", p.Type.Body.Size, p.Type.Body.XHeight, p.Type.Body.How, p.View.Body.XHeight, p.View.Body.Angle, p.View.Body.Band)
-		say("smallest", "%.1f pt, x-height %.2f pt (%s): %.2f px, %.3f°, %s", p.Type.Smallest.Size, p.Type.Smallest.XHeight, p.Type.Smallest.How, p.View.Smallest.XHeight, p.View.Smallest.Angle, p.View.Smallest.Band)
+		say("body", "%.1f pt, x-height %.2f pt (%s): %.2f px, %.3f°, %s", p.Type.Body.Size, p.Type.Body.XHeight, p.Type.Body.How,
+			p.View.Body.XHeight, p.View.Body.Angle, p.View.Body.Band)
+		say("smallest", "%.1f pt, x-height %.2f pt (%s): %.2f px, %.3f°, %s", p.Type.Smallest.Size, p.Type.Smallest.XHeight,
+			p.Type.Smallest.How, p.View.Smallest.XHeight, p.View.Smallest.Angle, p.View.Smallest.Band)
 	} else {
 		say("type", "cannot be measured: there is no text")
 	}

@@ -41,7 +41,8 @@ const shellBudget = 28 * time.Second
 // onFile is the frame of inspect, render and text: it reads the options, opens
 // the file and an engine, and gives both to the command. The options may stand
 // before or behind the file's name.
-func onFile(name string, args []string, define func(*flag.FlagSet), run func(ctx context.Context, engine pdf.Engine, src pdf.Source) error) error {
+func onFile(name string, args []string, define func(*flag.FlagSet),
+	run func(ctx context.Context, engine pdf.Engine, src pdf.Source) error) error {
 	flags := flag.NewFlagSet(name, flag.ContinueOnError)
 	flags.SetOutput(io.Discard)
 	password := flags.String("password", "", "")

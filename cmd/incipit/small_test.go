@@ -71,8 +71,10 @@ func TestInLittleMemory(t *testing.T) {
 	s.start()
 	s.signIn()
 	files := map[string][]byte{
-		"many pages.pdf": hostile.ManyPages(600), "huge.pdf": hostile.HugePage(), "thin.pdf": hostile.ThinPage(), "layered.pdf": hostile.Layered(), "linked.pdf": hostile.Linked(),
-		"poster.pdf": hostile.Poster(4000), "long texts.pdf": hostile.LongTexts(300, 50_000), "circle.pdf": hostile.Circle(), "licensed.pdf": hostile.Licensed("", ""),
+		"many pages.pdf": hostile.ManyPages(600), "huge.pdf": hostile.HugePage(), "thin.pdf": hostile.ThinPage(),
+		"layered.pdf": hostile.Layered(), "linked.pdf": hostile.Linked(),
+		"poster.pdf": hostile.Poster(4000), "long texts.pdf": hostile.LongTexts(300, 50_000), "circle.pdf": hostile.Circle(),
+		"licensed.pdf": hostile.Licensed("", ""),
 	}
 	for _, d := range demo.Documents() {
 		b, err := demo.PDF(d.File)

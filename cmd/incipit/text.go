@@ -57,7 +57,8 @@ func printFlow(ctx context.Context, engine pdf.Engine, src pdf.Source, dropped b
 		if err != nil {
 			return err
 		}
-		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs, Links: layer.Links, Blocks: layer.Blocks, Figures: layer.Figures})
+		pages = append(pages, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: layer.Runs,
+			Links: layer.Links, Blocks: layer.Blocks, Figures: layer.Figures})
 	}
 	facts, err := engine.Facts(ctx, src)
 	if err != nil {

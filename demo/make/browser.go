@@ -84,7 +84,8 @@ h1,h2,h3{line-height:1.2;margin:0 0 .5em;font-weight:600}p{margin:0 0 .6em}a{col
 func (b *browser) open(title, lang, css, body string) error {
 	b.mu.Lock()
 	name := fmt.Sprintf("/%d.html", len(b.pages))
-	b.pages[name] = `<!doctype html><html lang="` + lang + `"><head><meta charset="utf-8"><title>` + title + `</title><style>` + fonts + css + `</style></head><body>` + body + `</body></html>`
+	b.pages[name] = `<!doctype html><html lang="` + lang + `"><head><meta charset="utf-8"><title>` + title + `</title><style>` + fonts +
+		css + `</style></head><body>` + body + `</body></html>`
 	b.mu.Unlock()
 	if err := chromedp.Do(b.ctx, chromedp.Navigate(b.origin+name)); err != nil {
 		return err
@@ -128,7 +129,8 @@ func (b *browser) document(title, lang, css, body string) ([]byte, error) {
 
 // picture shows HTML and takes a PNG of it at w × h CSS px, scaled.
 func (b *browser) picture(css, body string, w, h int64, scale float64) ([]byte, error) {
-	if _, err := chromedp.Call(b.ctx, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: w, Height: h, DeviceScaleFactor: scale}); err != nil {
+	if _, err := chromedp.Call(b.ctx, emulation.SetDeviceMetricsOverride,
+		emulation.SetDeviceMetricsOverrideParams{Width: w, Height: h, DeviceScaleFactor: scale}); err != nil {
 		return nil, err
 	}
 	if err := b.open("scan", "en", css, body); err != nil {

@@ -7,7 +7,8 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-var countSpecies = []string{"Oystercatcher", "Grey Plover", "Lapwing", "Knot", "Sanderling", "Dunlin", "Black-tailed Godwit", "Curlew", "Redshank", "Turnstone", "Brent Goose", "Wigeon"}
+var countSpecies = []string{"Oystercatcher", "Grey Plover", "Lapwing", "Knot", "Sanderling", "Dunlin", "Black-tailed Godwit", "Curlew",
+	"Redshank", "Turnstone", "Brent Goose", "Wigeon"}
 
 // surveyForm prints the form and lays AcroForm fields (ISO 32000-2, 12.7) over
 // the boxes that carry data-field.
@@ -18,7 +19,8 @@ func surveyForm(b *browser) ([]byte, error) {
 	var rows strings.Builder
 	for i, s := range countSpecies {
 		fmt.Fprintf(&rows, `<tr><th>%s</th><td>%s</td><td>%s</td><td>%s</td><td class="c">%s</td></tr>`, s,
-			field("text", fmt.Sprintf("count1.%d", i+1), "num"), field("text", fmt.Sprintf("count2.%d", i+1), "num"), field("text", fmt.Sprintf("count3.%d", i+1), "num"), field("check", fmt.Sprintf("estimate.%d", i+1), "tick"))
+			field("text", fmt.Sprintf("count1.%d", i+1), "num"), field("text", fmt.Sprintf("count2.%d", i+1), "num"),
+			field("text", fmt.Sprintf("count3.%d", i+1), "num"), field("check", fmt.Sprintf("estimate.%d", i+1), "tick"))
 	}
 	body := `<section class="page"><p class="over">Harrowmere Bird Observatory</p><h1>Wader count form</h1><p class="lead">Second Sunday of the month, two hours either side of high water. Hand it in on the day, even when the count is nought.</p>
 <div class="grid"><label>Date` + field("text", "date", "") + `</label><label>Sector` + field("choice", "sector", "") + `</label><label>Counters` + field("text", "counters", "") + `</label><label>Tide expected, m` + field("text", "tide_expected", "") + `</label><label>Tide met, m` + field("text", "tide_met", "") + `</label><label>Wind, direction and force` + field("text", "wind", "") + `</label></div>
@@ -68,13 +70,15 @@ table{width:100%;border-collapse:collapse;font:9.5pt Sans;margin-bottom:5mm}th{t
 		case "radio":
 			group, value, _ := strings.Cut(f.Name, "=")
 			on, off := appearance("l")
-			n = a.add(fmt.Sprintf("<<%s /AS /Off /AP <</N <</%s %d 0 R /Off %d 0 R>>>> /MK <</CA (l)>> /Parent PARENT-%s>>", common, value, on, off, group))
+			n = a.add(fmt.Sprintf("<<%s /AS /Off /AP <</N <</%s %d 0 R /Off %d 0 R>>>> /MK <</CA (l)>> /Parent PARENT-%s>>", common, value, on,
+				off, group))
 			if radios[group] == nil {
 				order = append(order, group)
 			}
 			radios[group] = append(radios[group], n)
 		case "choice":
-			n = a.add(fmt.Sprintf("<<%s /FT /Ch /Ff 131072 /T (%s) /V (A1) /Opt [(A1) (A2) (B1) (B2) (C1) (C2) (D1)] /DA (/Helv 10 Tf 0 g)>>", common, f.Name))
+			n = a.add(fmt.Sprintf("<<%s /FT /Ch /Ff 131072 /T (%s) /V (A1) /Opt [(A1) (A2) (B1) (B2) (C1) (C2) (D1)] /DA (/Helv 10 Tf 0 g)>>",
+				common, f.Name))
 		default:
 			flags := ""
 			if f.Name == "disturbance" {

@@ -58,13 +58,15 @@ func handbook(b *browser) ([]byte, error) {
 		}
 	}
 	for part, span := range [][]section{all[:half], all[half:]} {
-		fmt.Fprintf(&body, `<section class="page front"><h2 class="contents">Contents%s</h2><ol class="toc">`, map[int]string{1: ", continued"}[part])
+		fmt.Fprintf(&body, `<section class="page front"><h2 class="contents">Contents%s</h2><ol class="toc">`,
+			map[int]string{1: ", continued"}[part])
 		for _, s := range span {
 			class, number := "in", fmt.Sprintf("%d.%d", s.chapter, s.number)
 			if s.number == 0 {
 				class, number = "ch", fmt.Sprint(s.chapter)
 			}
-			fmt.Fprintf(&body, `<li class="%s"><a href="#%s"><span>%s</span><span>%s</span><span>%d</span></a></li>`, class, s.id(), number, html.EscapeString(s.title), s.page)
+			fmt.Fprintf(&body, `<li class="%s"><a href="#%s"><span>%s</span><span>%s</span><span>%d</span></a></li>`, class, s.id(), number,
+				html.EscapeString(s.title), s.page)
 		}
 		fmt.Fprintf(&body, `</ol><p class="no">%s</p></section>`, []string{"iii", "iv"}[part])
 	}
@@ -72,10 +74,12 @@ func handbook(b *browser) ([]byte, error) {
 	for _, s := range all {
 		if s.number == 0 {
 			chapter = s.title
-			fmt.Fprintf(&body, `<section class="page opener"><p class="big">%d</p><h1 id="%s">%s</h1><p class="no">%d</p></section>`, s.chapter, s.id(), html.EscapeString(s.title), s.page)
+			fmt.Fprintf(&body, `<section class="page opener"><p class="big">%d</p><h1 id="%s">%s</h1><p class="no">%d</p></section>`, s.chapter,
+				s.id(), html.EscapeString(s.title), s.page)
 			continue
 		}
-		fmt.Fprintf(&body, `<section class="page"><p class="running">%d · %s</p><h2 id="%s">%s</h2>`, s.chapter, html.EscapeString(chapter), s.id(), html.EscapeString(s.title))
+		fmt.Fprintf(&body, `<section class="page"><p class="running">%d · %s</p><h2 id="%s">%s</h2>`, s.chapter, html.EscapeString(chapter),
+			s.id(), html.EscapeString(s.title))
 		for _, p := range s.paragraphs {
 			body.WriteString(paragraph(p))
 		}

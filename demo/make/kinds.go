@@ -14,7 +14,8 @@ func kinds(b *browser) ([]byte, error) {
 		return fmt.Sprintf(`<p style="margin:2px 0 2px %dmm;white-space:nowrap">%s%s %d</p>`, 6*in, title, dots, page)
 	}
 	pages := []string{
-		`<h1>The warden’s companion</h1><h2>Contents</h2>` + entry(0, "1 Before you go out", 2) + entry(1, "1.1 What to bring", 2) + entry(1, "1.2 What the marsh is like in spring", 3) + entry(0, "2 How we count", 4),
+		`<h1>The warden’s companion</h1><h2>Contents</h2>` + entry(0, "1 Before you go out", 2) + entry(1, "1.1 What to bring", 2) +
+			entry(1, "1.2 What the marsh is like in spring", 3) + entry(0, "2 How we count", 4),
 		`<h2>1 Before you go out</h2><h3>1.1 What to bring</h3><ul><li>A lamp<ul style="list-style-type:'– '"><li>and a spare one</li><li>and cells for both</li></ul></li><li>Boots</li></ul>
 		<ol><li>Sign the book.<ol style="list-style-type:lower-alpha"><li>with your name</li><li>with the hour</li></ol></li><li>Take the key.</li></ol>`,
 		`<h3>1.2 What the marsh is like in spring</h3><p>` + people + `</p><svg width="260" height="150" viewBox="0 0 260 150"><path d="M10 140V20M10 140H250" stroke="#333" fill="none"/><path d="M10 120L60 90L110 100L160 50L210 60L250 20" stroke="#24467a" fill="none"/><circle cx="60" cy="90" r="4"/><circle cx="110" cy="100" r="4"/><circle cx="160" cy="50" r="4"/><circle cx="210" cy="60" r="4"/><circle cx="250" cy="20" r="4"/><path d="M20 130l4 4l4-4" stroke="#333" fill="none"/></svg>

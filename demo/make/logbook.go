@@ -34,7 +34,8 @@ func logbook(b *browser) ([]byte, error) {
 func scanned(b *browser, number int, entry string) ([]byte, error) {
 	day, rest, _ := strings.Cut(entry, "\n")
 	lines := `<p class="d">` + html.EscapeString(day) + "</p><p>" + html.EscapeString(strings.ReplaceAll(rest, "\n", " ")) + "</p>"
-	css := `html{background:#fff}.paper{position:absolute;inset:0;padding:64px 56px 40px 96px;transform:rotate(` + fmt.Sprintf("%.2f", math.Sin(float64(number)*2.1)*.8) + `deg);background:repeating-linear-gradient(transparent 0 37px,#b9cbd8 37px 38px) 0 14px}.paper:before{content:"";position:absolute;left:76px;top:-40px;bottom:-40px;border-left:1.5px solid #d99a94}p{font:19px/38px Hand;color:#2a3560;margin:0 0 38px}.d{text-decoration:underline;margin-bottom:0}.n{position:absolute;top:26px;right:44px;font:18px Hand;color:#6b6b6b}`
+	css := `html{background:#fff}.paper{position:absolute;inset:0;padding:64px 56px 40px 96px;transform:rotate(` +
+		fmt.Sprintf("%.2f", math.Sin(float64(number)*2.1)*.8) + `deg);background:repeating-linear-gradient(transparent 0 37px,#b9cbd8 37px 38px) 0 14px}.paper:before{content:"";position:absolute;left:76px;top:-40px;bottom:-40px;border-left:1.5px solid #d99a94}p{font:19px/38px Hand;color:#2a3560;margin:0 0 38px}.d{text-decoration:underline;margin-bottom:0}.n{position:absolute;top:26px;right:44px;font:18px Hand;color:#6b6b6b}`
 	shot, err := b.picture(css, `<div class="paper"><span class="n">`+fmt.Sprint(31+number)+`</span>`+lines+`</div>`, 704, 904, 2.4)
 	if err != nil {
 		return nil, err

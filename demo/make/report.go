@@ -12,7 +12,8 @@ func report(b *browser) ([]byte, error) {
 	peaks := []struct {
 		name string
 		n    int
-	}{{"Knot", 8700}, {"Dunlin", 4120}, {"Wigeon", 3380}, {"Lapwing", 2960}, {"Oystercatcher", 2210}, {"Brent Goose", 1740}, {"Redshank", 655}, {"Black-tailed Godwit", 612}, {"Grey Plover", 331}, {"Curlew", 287}, {"Turnstone", 96}, {"Sanderling", 74}}
+	}{{"Knot", 8700}, {"Dunlin", 4120}, {"Wigeon", 3380}, {"Lapwing", 2960}, {"Oystercatcher", 2210}, {"Brent Goose", 1740},
+		{"Redshank", 655}, {"Black-tailed Godwit", 612}, {"Grey Plover", 331}, {"Curlew", 287}, {"Turnstone", 96}, {"Sanderling", 74}}
 	for i, p := range peaks {
 		fmt.Fprintf(&bars, `<text x="58" y="%d" text-anchor="end">%s</text><rect x="60" y="%d" width="%.1f" height="7" fill="#1f4a38"/><text x="%.1f" y="%d">%d</text>`, 12+i*11, p.name, 6+i*11, float64(p.n)/60, 62+float64(p.n)/60, 12+i*11, p.n)
 	}

@@ -17,7 +17,8 @@ const (
 )
 
 func level(hours float64) float64 {
-	return meanLevel + m2*math.Cos(2*math.Pi*(hours-3.1)/m2Period) + s2*math.Cos(2*math.Pi*(hours-4.6)/12) + 0.12*math.Cos(2*math.Pi*(hours-9)/25.82)
+	return meanLevel + m2*math.Cos(2*math.Pi*(hours-3.1)/m2Period) + s2*math.Cos(2*math.Pi*(hours-4.6)/12) +
+		0.12*math.Cos(2*math.Pi*(hours-9)/25.82)
 }
 
 type highWater struct {

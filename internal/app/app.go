@@ -127,7 +127,8 @@ func (a *App) build(o Options) error {
 	} else if n, err := a.Placing.Sealed(context.Background()); err != nil {
 		return err
 	} else if n > 0 {
-		o.Log.Warn("signing keys are sealed with a secret that INCIPIT_SECRETS does not name any more: tokens signed with them are refused", "keys", n)
+		o.Log.Warn("signing keys are sealed with a secret that INCIPIT_SECRETS does not name any more: tokens signed with them are refused",
+			"keys", n)
 	}
 	if a.Accounts, err = people.NewAccounts(a.People); err != nil {
 		return err
@@ -220,7 +221,8 @@ func (a *App) build(o Options) error {
 		Logger: o.Log, Workers: workers,
 		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced)},
 		Queues: map[string]river.QueueConfig{
-			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2}, intake.IndexQueue: {MaxWorkers: 2}, placing.CarryQueue: {MaxWorkers: 1},
+			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
+			intake.IndexQueue: {MaxWorkers: 2}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,

@@ -52,7 +52,8 @@ func (a *App) versioned(now web.Script) echo.HandlerFunc {
 		h := c.Response().Header()
 		h.Set("Access-Control-Allow-Origin", "*")
 		h.Set("Cross-Origin-Resource-Policy", "cross-origin")
-		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "text/javascript; charset=utf-8", ETag: name, Forever: true, Content: bytes.NewReader(b)})
+		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "text/javascript; charset=utf-8", ETag: name, Forever: true,
+			Content: bytes.NewReader(b)})
 		return nil
 	}
 }

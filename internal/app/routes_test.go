@@ -45,17 +45,21 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, png.Encode(&img, image.NewGray(image.Rect(0, 0, 40, 30))))
 	pic, err := picture.Take(ctx, w.Intake.Engine, w.Publishing, w.Blobs, "marsh.png", &img)
 	require.NoError(t, err)
-	c, err := w.Publishing.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Height: 640,
-		Items: []collection.Item{{Placement: p.ID}}})
+	c, err := w.Publishing.AddCollection(ctx, collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle,
+		Height: 640,
+		Items:  []collection.Item{{Placement: p.ID}}})
 	require.NoError(t, err)
 	page, err := w.Publishing.AddWebPage(ctx, "visiting", webpage.Page{Title: "Visiting"}, "Maren Oakes")
 	require.NoError(t, err)
 	key, err := w.Placing.AddSigningKey(ctx, "portal")
 	require.NoError(t, err)
 	for name, value := range map[string]any{
-		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", "/onpage :name": "0123456789abcdef.js", ":mark": e.SHA256[:16], ":page": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,
-		":width": 800, "/pictures :width": pic.Widths[0], ":kind": "placements", "/pictures :mark": pic.SHA256[:12], "/pages :path": "visiting", ":token": "none", "/s *": "x/desk/desk.css",
-		"/documents :id": p.DocumentID, "/placements :id": p.ID, "/stage :id": p.ID, "/web-pages :id": page.ID, "/collections :id": c.ID, "/pictures :id": pic.ID, "/signing-keys :id": key.ID, "/account :id": 1,
+		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", "/onpage :name": "0123456789abcdef.js", ":mark": e.SHA256[:16],
+		":page": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,
+		":width": 800, "/pictures :width": pic.Widths[0], ":kind": "placements", "/pictures :mark": pic.SHA256[:12], "/pages :path": "visiting",
+		":token": "none", "/s *": "x/desk/desk.css",
+		"/documents :id": p.DocumentID, "/placements :id": p.ID, "/stage :id": p.ID, "/web-pages :id": page.ID, "/collections :id": c.ID,
+		"/pictures :id": pic.ID, "/signing-keys :id": key.ID, "/account :id": 1,
 	} {
 		w.names[name] = fmt.Sprint(value)
 	}
@@ -222,7 +226,8 @@ func TestOddAddresses(t *testing.T) {
 				check(editor, r.Method, plain+query, true)
 			}
 			if r.Method == http.MethodGet {
-				for _, query := range []string{"?q=tide&skip=-99999999999999999999&page=-1&from=-7&width=1e99&pages=9-1&layers=-1&sort=x&show=x", "?q=a;b&q=%25&pages=1-99999999999", "?name=" + long + long} {
+				for _, query := range []string{"?q=tide&skip=-99999999999999999999&page=-1&from=-7&width=1e99&pages=9-1&layers=-1&sort=x&show=x",
+					"?q=a;b&q=%25&pages=1-99999999999", "?name=" + long + long} {
 					check(editor, r.Method, plain+query, false)
 				}
 			}

@@ -15,7 +15,8 @@ import (
 func (a *App) Serve(ctx context.Context, l net.Listener) error {
 	return serve(ctx, a.door.Listen(l), a.Handler, a.Config.StopWithin, func() {
 		for _, u := range a.door.Underway() {
-			a.log.Warn("a request was cut off by the stop", "method", u.Method, "path", u.Path, "came", u.Came(), "of", u.Bytes, "after", time.Since(u.Begun).Round(time.Second))
+			a.log.Warn("a request was cut off by the stop", "method", u.Method, "path", u.Path, "came", u.Came(), "of", u.Bytes, "after",
+				time.Since(u.Begun).Round(time.Second))
 		}
 	})
 }

@@ -68,7 +68,8 @@ func TestBodiesAreCompressedByWhatTheyAre(t *testing.T) {
 			continue
 		}
 		squeezed++
-		assert.True(t, strings.HasPrefix(kind, "text/") || strings.Contains(kind, "json") || strings.Contains(kind, "xml"), "%s is %s", address, kind)
+		assert.True(t, strings.HasPrefix(kind, "text/") || strings.Contains(kind, "json") || strings.Contains(kind, "xml"), "%s is %s", address,
+			kind)
 		z, err := gzip.NewReader(bytes.NewReader(sent))
 		require.NoError(t, err, address)
 		whole, err := io.ReadAll(z)
@@ -83,7 +84,8 @@ func TestBodiesAreCompressedByWhatTheyAre(t *testing.T) {
 		}
 		assert.Contains(t, strings.Join(packed.Header.Values("Vary"), ","), "Accept-Encoding", address)
 	}
-	for _, kind := range []string{"image/png", "image/svg+xml", "application/pdf", "text/html", "text/css", "text/javascript", "application/json", "font/woff2"} {
+	for _, kind := range []string{"image/png", "image/svg+xml", "application/pdf", "text/html", "text/css", "text/javascript",
+		"application/json", "font/woff2"} {
 		assert.True(t, kinds[kind], "%s was asked for", kind)
 	}
 	assert.Greater(t, squeezed, 15)

@@ -107,7 +107,8 @@ const attempts = 4
 func again(ctx context.Context, do func() error) error {
 	for n := 1; ; n++ {
 		err := do()
-		if err == nil || n == attempts || ctx.Err() != nil || gcerrors.Code(err) == gcerrors.NotFound || Full(err) || errors.Is(err, os.ErrPermission) {
+		if err == nil || n == attempts || ctx.Err() != nil || gcerrors.Code(err) == gcerrors.NotFound || Full(err) ||
+			errors.Is(err, os.ErrPermission) {
 			return err
 		}
 		select {

@@ -101,7 +101,8 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	}
 	args := []string{"-D", c.data(), "-p", strconv.Itoa(c.port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories="}
 	if o.Throwaway {
-		for _, setting := range []string{"fsync=off", "synchronous_commit=off", "full_page_writes=off", "autovacuum=off", "wal_level=minimal", "max_wal_senders=0", "max_connections=300"} {
+		for _, setting := range []string{"fsync=off", "synchronous_commit=off", "full_page_writes=off", "autovacuum=off", "wal_level=minimal",
+			"max_wal_senders=0", "max_connections=300"} {
 			args = append(args, "-c", setting)
 		}
 	}
@@ -263,7 +264,8 @@ func (c *Cluster) wait(ctx context.Context) error {
 
 // URL is the connection address of one of the cluster's databases.
 func (c *Cluster) URL(database string) string {
-	u := url.URL{Scheme: "postgres", User: url.UserPassword(superuser, c.password), Host: fmt.Sprintf("127.0.0.1:%d", c.port), Path: database, RawQuery: "sslmode=disable"}
+	u := url.URL{Scheme: "postgres", User: url.UserPassword(superuser, c.password), Host: fmt.Sprintf("127.0.0.1:%d", c.port),
+		Path: database, RawQuery: "sslmode=disable"}
 	return u.String()
 }
 

@@ -55,8 +55,11 @@ type Config struct {
 func Names() []string {
 	return []string{"INCIPIT_ADDRESS", "INCIPIT_PUBLIC_URL", "INCIPIT_DATABASE_URL", "INCIPIT_BLOB_URL", "INCIPIT_MAX_UPLOAD_MB",
 		"INCIPIT_MEMORY_MB",
-		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE", "INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
-		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN", "INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS", "INCIPIT_TRACES_URL", "INCIPIT_TRACES_PERCENT"}
+		"INCIPIT_ENGINE_WORKERS", "INCIPIT_ENGINE_WORKER_MB", "INCIPIT_ENGINE_DEADLINE", "INCIPIT_ENGINE_CACHE", "INCIPIT_PRESS_QUEUE",
+		"INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
+		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN",
+		"INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS",
+		"INCIPIT_TRACES_URL", "INCIPIT_TRACES_PERCENT"}
 }
 
 // FromEnvironment reads the configuration. The error joins one message for
@@ -142,7 +145,8 @@ func Read(look func(string) (string, bool)) (Config, error) {
 			r.wrong("INCIPIT_METRICS_ADDRESS", c.Metrics, "write host:port, as in 127.0.0.1:9090")
 		}
 	}
-	if u, err := url.Parse(c.Traces); c.Traces != "" && (err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.User != nil) {
+	if u, err := url.Parse(c.Traces); c.Traces != "" && (err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" ||
+		u.User != nil) {
 		r.wrong("INCIPIT_TRACES_URL", c.Traces, "write the address of a collector, as in http://127.0.0.1:4318")
 	}
 	for _, text := range strings.FieldsFunc(r.text("INCIPIT_TRUSTED_PROXIES", ""), func(c rune) bool { return c == ',' || c == ' ' }) {
@@ -169,7 +173,8 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		r.wrong("INCIPIT_ADDRESS", c.Address, "write host:port, as in 127.0.0.1:8080")
 	}
 	c.PublicURL = strings.TrimRight(r.text("INCIPIT_PUBLIC_URL", "http://"+c.Address), "/")
-	if u, err := url.Parse(c.PublicURL); err != nil || u.Host == "" || (u.Scheme != "http" && u.Scheme != "https") || u.RawQuery != "" || u.Fragment != "" {
+	if u, err := url.Parse(c.PublicURL); err != nil || u.Host == "" || (u.Scheme != "http" && u.Scheme != "https") || u.RawQuery != "" ||
+		u.Fragment != "" {
 		r.wrong("INCIPIT_PUBLIC_URL", redacted(c.PublicURL), "write the address readers use, as in https://documents.harrowmere.example")
 	} else if u.User != nil {
 		r.wrong("INCIPIT_PUBLIC_URL", redacted(c.PublicURL), "take the name and password out: this address stands on every page")

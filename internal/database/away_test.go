@@ -91,7 +91,8 @@ func TestABusyDatabaseIsNotAway(t *testing.T) {
 	close(done)
 	require.NoError(t, <-asked)
 
-	require.Eventually(t, func() bool { return s.DB.Look(t.Context()) != nil && s.DB.IsAway() }, 20*time.Second, 20*time.Millisecond, "nobody is answered")
+	require.Eventually(t, func() bool { return s.DB.Look(t.Context()) != nil && s.DB.IsAway() }, 20*time.Second, 20*time.Millisecond,
+		"nobody is answered")
 	_, err = s.DB.Pool.Exec(t.Context(), "SELECT 1")
 	assert.True(t, database.Away(err), "nobody waits: %v", err)
 	shut.Store(false)

@@ -31,7 +31,8 @@ func squeezes(mediaType string) bool {
 // that: never what is compressed already, and never a part of something. A condition on
 // the compressed body is a condition on what it is made of.
 func Squeezed(next http.Handler) (http.Handler, error) {
-	wrap, err := gzhttp.NewWrapper(gzhttp.MinSize(leastSqueezed), gzhttp.SuffixETag(squeezedTag), gzhttp.ContentTypeFilter(squeezes), gzhttp.EnableZstd(false))
+	wrap, err := gzhttp.NewWrapper(gzhttp.MinSize(leastSqueezed), gzhttp.SuffixETag(squeezedTag), gzhttp.ContentTypeFilter(squeezes),
+		gzhttp.EnableZstd(false))
 	if err != nil {
 		return nil, fmt.Errorf("prepare compression: %w", err)
 	}

@@ -7,10 +7,12 @@ import (
 )
 
 func TestInside(t *testing.T) {
-	for _, good := range []string{"/documents", "/placements/7?x=%20y", "/web-pages/3#b-1", "/check?address=https://www.example.org/visiting"} {
+	for _, good := range []string{"/documents", "/placements/7?x=%20y", "/web-pages/3#b-1",
+		"/check?address=https://www.example.org/visiting"} {
 		assert.Equal(t, good, inside(good))
 	}
-	for _, bad := range []string{"", "documents", "//evil.example", "/\t/evil.example", "/%09/evil.example/", "/\\evil.example", "/%5cevil.example", "/\n/evil.example", "https://evil.example", "/ /evil.example", "/\u00a0", "/%00"} {
+	for _, bad := range []string{"", "documents", "//evil.example", "/\t/evil.example", "/%09/evil.example/", "/\\evil.example",
+		"/%5cevil.example", "/\n/evil.example", "https://evil.example", "/ /evil.example", "/\u00a0", "/%00"} {
 		assert.Equal(t, "/documents", inside(bad), "%q", bad)
 	}
 }

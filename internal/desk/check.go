@@ -41,7 +41,8 @@ func (d *Desk) checkForm(c *echo.Context) error {
 }
 
 func (d *Desk) check(c *echo.Context) error {
-	v := checkView{StandIn: origin(d.StandIn), Address: strings.TrimSpace(c.FormValue("address")), Source: c.FormValue("source"), Column: strings.TrimSpace(c.FormValue("column"))}
+	v := checkView{StandIn: origin(d.StandIn), Address: strings.TrimSpace(c.FormValue("address")), Source: c.FormValue("source"),
+		Column: strings.TrimSpace(c.FormValue("column"))}
 	refuse := func(words string) error {
 		v.Trouble = words
 		return d.send(c, http.StatusUnprocessableEntity, "check", "Check a page", v)

@@ -41,7 +41,8 @@ type part struct {
 }
 
 var (
-	ofDraft = part{func(member string) string { return setting.Named([]setting.Key{setting.Key(member)}) }, "this draft", "The earlier value is kept."}
+	ofDraft = part{func(member string) string { return setting.Named([]setting.Key{setting.Key(member)}) }, "this draft",
+		"The earlier value is kept."}
 	ofHouse = part{houseNamed, "house style", "The earlier value is kept."}
 	// ofHouseBelow says it where a placement is looked at.
 	ofHouseBelow = part{func(member string) string {

@@ -25,7 +25,8 @@ func TestWhatIsWrittenFromGo(t *testing.T) {
 		contract.Named{Name: "FrameState", Value: frameState{}}, contract.Named{Name: "StartersScene", Value: scene{}},
 		contract.Named{Name: "Problems", Value: problems{}}, contract.Named{Name: "PageConflict", Value: conflict{}},
 		contract.Named{Name: "Settings", Value: setting.Settings{}}, contract.Named{Name: "Act", Value: webpage.Act{}},
-		contract.Named{Name: "Offers", Value: publishing.Offers{}}, contract.Named{Name: "Use", Value: used{}}, contract.Named{Name: "CarryState", Value: carryState{}}, contract.Named{Name: "PageStep", Value: pageStep{}},
+		contract.Named{Name: "Offers", Value: publishing.Offers{}}, contract.Named{Name: "Use", Value: used{}},
+		contract.Named{Name: "CarryState", Value: carryState{}}, contract.Named{Name: "PageStep", Value: pageStep{}},
 		contract.Named{Name: "Comparison", Value: comparison{}})
 	require.NoError(t, err)
 	for path, want := range map[string]string{
@@ -64,7 +65,8 @@ func settingsModule(t *testing.T) string {
 	export := func(about, name string, value any, form string) {
 		j, err := json.Marshal(value)
 		require.NoError(t, err)
-		fmt.Fprintf(&b, "/** %s */\nexport const %s = "+form+";\n", about, name, strings.NewReplacer(`"`, `'`, `,`, `, `, `:`, `: `).Replace(string(j)))
+		fmt.Fprintf(&b, "/** %s */\nexport const %s = "+form+";\n", about, name,
+			strings.NewReplacer(`"`, `'`, `,`, `, `, `:`, `: `).Replace(string(j)))
 	}
 	export("The settings of each group of the panel.", "groups", groups, "%s")
 	export("Those that only size or place the frame, or lie around it.", "outer", outer, "new Set(%s)")

@@ -201,7 +201,8 @@ func (d *Desk) cover(c *echo.Context) error {
 		}
 		// It stands by itself here, so it says what it is.
 		svg := strings.Replace(string(icon), "<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
-		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "image/svg+xml", ETag: "locked", Private: true, Content: strings.NewReader(svg)})
+		deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: "image/svg+xml", ETag: "locked", Private: true,
+			Content: strings.NewReader(svg)})
 		return nil
 	}
 	made, err := d.Press.Image(c.Request().Context(), press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}, 1, coverWidth)
@@ -215,7 +216,8 @@ func (d *Desk) cover(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true, Content: bytes.NewReader(made.Bytes)})
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true,
+		Content: bytes.NewReader(made.Bytes)})
 	return nil
 }
 

@@ -35,7 +35,8 @@ func factsOf(e library.Edition) []string {
 		out = append(out, "It asks for a password. Readers are asked for it, and nothing that it says is kept here.")
 	}
 	if e.HasText && !e.Locked && e.Indexed < e.Pages {
-		out = append(out, fmt.Sprintf("Its text is being read: that of %s so far, which readers find and copy.", plural(e.Indexed, "page", "pages")))
+		out = append(out, fmt.Sprintf("Its text is being read: that of %s so far, which readers find and copy.",
+			plural(e.Indexed, "page", "pages")))
 	}
 	if n := len(e.Facts.Outline); n > 0 {
 		out = append(out, fmt.Sprintf("%s in its contents.", plural(n, "heading", "headings")))

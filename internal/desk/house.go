@@ -130,7 +130,8 @@ func (d *Desk) houseStateOf(ctx context.Context, next setting.Settings) (houseSt
 		return houseState{}, err
 	}
 	s := houseState{Settings: next, Thought: setting.Diff(setting.Default(), next), Changes: setting.Changes(house.Settings, next),
-		House: words(setting.Default()), Words: words(next), Problems: map[setting.Key]string{}, Budget: house.Terms.Budget, Sites: house.Sites, Effects: []effect{}}
+		House: words(setting.Default()), Words: words(next), Problems: map[setting.Key]string{}, Budget: house.Terms.Budget, Sites: house.Sites,
+		Effects: []effect{}}
 	s.Revision = house.Revision
 	if s.Undo, s.Redo, err = d.Placing.WaysOfHouse(ctx, house); err != nil {
 		return houseState{}, err

@@ -32,8 +32,10 @@ func (d *Desk) signInForm(c *echo.Context) error {
 // leave tabs and line ends out of addresses, and take a backslash for a slash.
 func inside(address string) string {
 	u, err := url.Parse(address)
-	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(address, "/") || strings.HasPrefix(address, "//") || len(address) > 2000 ||
-		strings.Contains(address, "\\") || strings.ContainsFunc(address, func(r rune) bool { return unicode.IsControl(r) || unicode.IsSpace(r) }) ||
+	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(address, "/") || strings.HasPrefix(address, "//") ||
+		len(address) > 2000 ||
+		strings.Contains(address, "\\") || strings.ContainsFunc(address,
+		func(r rune) bool { return unicode.IsControl(r) || unicode.IsSpace(r) }) ||
 		strings.HasPrefix(u.Path, "//") || strings.ContainsFunc(u.Path, unicode.IsControl) || strings.Contains(u.Path, "\\") {
 		return "/documents"
 	}
@@ -93,7 +95,8 @@ func (d *Desk) enter(c *echo.Context, a people.Account, next string) error {
 	if err := d.People.KnowDevice(ctx, a.ID, device); err != nil {
 		return err
 	}
-	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/sign-in", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: d.Secure, SameSite: http.SameSiteLaxMode})
+	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/sign-in", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: d.Secure,
+		SameSite: http.SameSiteLaxMode})
 	return c.Redirect(http.StatusSeeOther, next)
 }
 
@@ -160,7 +163,8 @@ func (d *Desk) newPassword(c *echo.Context) error {
 		return err
 	}
 	if said := people.CheckPassword(c.FormValue("password")); said != "" {
-		return d.send(c, http.StatusUnprocessableEntity, "newpassword", "Choose a password", entry{Token: c.Param("token"), Email: a.Email, Name: a.Name, Problem: said})
+		return d.send(c, http.StatusUnprocessableEntity, "newpassword", "Choose a password",
+			entry{Token: c.Param("token"), Email: a.Email, Name: a.Name, Problem: said})
 	}
 	if a, err = d.Accounts.UseOffer(ctx, c.Param("token"), c.FormValue("password")); err != nil {
 		return err

@@ -64,7 +64,10 @@ func TestOrigins(t *testing.T) {
 }
 
 func TestAnOriginHasSoManyConnections(t *testing.T) {
-	_, address := open(t, door.Options{PerOrigin: 3}, func(c *echo.Context) error { return c.String(200, share.Origin(c.Request().Context())) })
+	_, address := open(t, door.Options{PerOrigin: 3}, func(c *echo.Context) error {
+		return c.String(200,
+			share.Origin(c.Request().Context()))
+	})
 	get := func(c net.Conn) string {
 		fmt.Fprintf(c, "GET / HTTP/1.1\r\nHost: x\r\n\r\n")
 		answer, err := http.ReadResponse(bufio.NewReader(c), nil)
@@ -94,11 +97,12 @@ func TestAnOriginHasSoManyConnections(t *testing.T) {
 func TestAnOriginBehindAProxy(t *testing.T) {
 	let := make(chan struct{})
 	var in atomic.Int64
-	_, address := open(t, door.Options{PerOrigin: 2, Proxies: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}, func(c *echo.Context) error {
-		in.Add(1)
-		<-let
-		return c.NoContent(200)
-	})
+	_, address := open(t, door.Options{PerOrigin: 2, Proxies: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}},
+		func(c *echo.Context) error {
+			in.Add(1)
+			<-let
+			return c.NoContent(200)
+		})
 	ask := func(for_ string) int {
 		r, err := http.NewRequest("GET", "http://"+address+"/", nil)
 		require.NoError(t, err)
@@ -200,14 +204,15 @@ func TestBodiesHaveALength(t *testing.T) {
 // Somebody who does not take an answer is let go.
 func TestAnswersAreTaken(t *testing.T) {
 	ended := make(chan error, 1)
-	_, address := open(t, door.Options{Pace: door.Pace{Grace: time.Second, Rate: 1, Stall: 300 * time.Millisecond}}, func(c *echo.Context) error {
-		for {
-			if _, err := c.Response().Write(make([]byte, 1<<20)); err != nil {
-				ended <- err
-				return nil
+	_, address := open(t, door.Options{Pace: door.Pace{Grace: time.Second, Rate: 1, Stall: 300 * time.Millisecond}},
+		func(c *echo.Context) error {
+			for {
+				if _, err := c.Response().Write(make([]byte, 1<<20)); err != nil {
+					ended <- err
+					return nil
+				}
 			}
-		}
-	})
+		})
 	c, err := net.Dial("tcp", address)
 	require.NoError(t, err)
 	defer c.Close()

@@ -51,14 +51,18 @@ type Fetcher struct {
 // forbidden are ranges that netip does not count as private and that are not
 // the public's either (RFC 6890).
 var forbidden = []netip.Prefix{
-	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"), netip.MustParsePrefix("192.0.2.0/24"),
-	netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"),
-	netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"), netip.MustParsePrefix("100::/64"), netip.MustParsePrefix("2001:db8::/32"),
+	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"),
+	netip.MustParsePrefix("192.0.2.0/24"),
+	netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"),
+	netip.MustParsePrefix("240.0.0.0/4"),
+	netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"), netip.MustParsePrefix("100::/64"),
+	netip.MustParsePrefix("2001:db8::/32"),
 	// Addresses that hold an IPv4 address, which a host on the way may lead to:
 	// compatible (RFC 4291, 2.5.5.1), Teredo (RFC 4380), 6to4 (RFC 3056);
 	// and site-local ones, which are no more (RFC 3879).
 	netip.MustParsePrefix("::/96"), netip.MustParsePrefix("2001::/32"), netip.MustParsePrefix("2002::/16"), netip.MustParsePrefix("fec0::/10"),
-	netip.MustParsePrefix("2001:2::/48"), netip.MustParsePrefix("2001:10::/28"), netip.MustParsePrefix("3fff::/20"), netip.MustParsePrefix("5f00::/16"),
+	netip.MustParsePrefix("2001:2::/48"), netip.MustParsePrefix("2001:10::/28"), netip.MustParsePrefix("3fff::/20"),
+	netip.MustParsePrefix("5f00::/16"),
 }
 
 // Public says whether an address is one that anybody can reach.
@@ -107,8 +111,9 @@ func (f *Fetcher) client() *http.Client {
 		return nil
 	}}
 	return &http.Client{
-		Timeout:   patience,
-		Transport: &http.Transport{DialContext: dialer.DialContext, TLSHandshakeTimeout: 5 * time.Second, ResponseHeaderTimeout: 8 * time.Second, DisableKeepAlives: true, MaxResponseHeaderBytes: 64 << 10},
+		Timeout: patience,
+		Transport: &http.Transport{DialContext: dialer.DialContext, TLSHandshakeTimeout: 5 * time.Second,
+			ResponseHeaderTimeout: 8 * time.Second, DisableKeepAlives: true, MaxResponseHeaderBytes: 64 << 10},
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			if len(via) > mostRedirects {
 				return &Refusal{fmt.Sprintf("The page sends on more than %d times.", mostRedirects)}

@@ -36,7 +36,8 @@ func flowPages(t *testing.T, file string) []textflow.Page {
 // The text views in testdata were read by eye against the documents. Each
 // document is set twice: by its tags, and as if it had none.
 func TestTextViews(t *testing.T) {
-	for _, file := range []string{"survey-paper.pdf", "volunteer-handbook.pdf", "leaflet-welcome.pdf", "spring-notes.pdf", "annual-report.pdf", "survey-form.pdf", "tide-table.pdf", "trail-map.pdf", "logbook-1953.pdf", "kinds.pdf", "scripts.pdf", "manual.pdf"} {
+	for _, file := range []string{"survey-paper.pdf", "volunteer-handbook.pdf", "leaflet-welcome.pdf", "spring-notes.pdf",
+		"annual-report.pdf", "survey-form.pdf", "tide-table.pdf", "trail-map.pdf", "logbook-1953.pdf", "kinds.pdf", "scripts.pdf", "manual.pdf"} {
 		pages := flowPages(t, file)
 		for _, how := range []string{"tagged", "plain"} {
 			t.Run(file+" "+how, func(t *testing.T) {

@@ -125,7 +125,8 @@ func TestSweepRemovesOrphansOnly(t *testing.T) {
 	_, err = h.Press.Layer(t.Context(), file, 1)
 	require.NoError(t, err)
 	mine := blobs(t, h)
-	for _, key := range []string{"files/ab/abandoned", "pages/unknownhash/1/240", "layers/unknownhash/1", "pages/" + e.SHA256 + "/1/240.cut-off-write"} {
+	for _, key := range []string{"files/ab/abandoned", "pages/unknownhash/1/240", "layers/unknownhash/1", "pages/" + e.SHA256 +
+		"/1/240.cut-off-write"} {
 		_, err := h.Blobs.Write(t.Context(), key, bytes.NewReader([]byte("orphan")))
 		require.NoError(t, err)
 	}
@@ -160,7 +161,8 @@ func TestFieldsAreFoundOnLatePages(t *testing.T) {
 	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", kids, pages)
 	b := hostile.Build(objects...)
 	last := 0
-	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "late form", Size: int64(len(b)), Bytes: bytes.NewReader(b)}, 2,
+	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "late form", Size: int64(len(b)), Bytes: bytes.NewReader(b)},
+		2,
 		func(done, all int) error {
 			assert.Greater(t, done, last)
 			assert.Equal(t, pages, all)
@@ -179,7 +181,8 @@ func TestFieldsAreFoundOnLatePages(t *testing.T) {
 // ever.
 func TestAFileThatTakesTooLong(t *testing.T) {
 	h := testkit.Open(t)
-	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "bomb", Size: int64(len(hostile.FormBomb(9, 9))), Bytes: bytes.NewReader(hostile.FormBomb(9, 9))}, 1, nil)
+	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "bomb", Size: int64(len(hostile.FormBomb(9, 9))),
+		Bytes: bytes.NewReader(hostile.FormBomb(9, 9))}, 1, nil)
 	require.NoError(t, err, "geometry does not draw")
 	assert.Len(t, found.Sheets, 1)
 	_, _, err = h.Intake.Receive(t.Context(), "bomb.pdf", bytes.NewReader(hostile.FormBomb(9, 9)), 0)

@@ -39,7 +39,8 @@ func readFile(t *testing.T, name string, b []byte) []textflow.Page {
 	for i, s := range sheets {
 		l, err := engine.Layer(t.Context(), src, i+1)
 		require.NoError(t, err)
-		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Links: l.Links, Blocks: l.Blocks, Figures: l.Figures})
+		out = append(out, textflow.Page{Number: i + 1, Label: s.Label, Width: s.Width, Height: s.Height, Runs: l.Runs, Links: l.Links,
+			Blocks: l.Blocks, Figures: l.Figures})
 	}
 	return out
 }
@@ -195,7 +196,8 @@ func TestAnotherReadersWordsAreFound(t *testing.T) {
 			}
 			missed, all := map[string]bool{}, map[string]bool{}
 			for _, box := range boxed.FindAllSubmatch(theirs, -1) {
-				for _, word := range strings.FieldsFunc(html.UnescapeString(string(box[1])), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.M, r) }) {
+				for _, word := range strings.FieldsFunc(html.UnescapeString(string(box[1])),
+					func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !unicode.Is(unicode.M, r) }) {
 					if strings.ContainsFunc(word, func(r rune) bool { return unicode.IsLetter(r) && unicode.In(r, unicode.Hebrew, unicode.Arabic) }) {
 						letters := []rune(word)
 						slices.Reverse(letters)

@@ -106,7 +106,8 @@ func (s *Library) AddDocument(ctx context.Context, d *Document, e *Edition, exam
 // ProofFacts are what a proof goes by, as far as it does not depend on settings.
 func (e Edition) ProofFacts() proof.Facts {
 	return proof.Facts{
-		Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(), Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
+		Pages: frame.PagesOf(e.AllSheets()), Language: e.Language(), FileBytes: e.Bytes, Headings: e.Facts.Headings(),
+		Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
 		Text: e.HasText || e.State == Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
 	}
 }

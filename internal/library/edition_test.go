@@ -39,13 +39,15 @@ func TestAnEditionBeforeItIsRead(t *testing.T) {
 func TestALockedDocument(t *testing.T) {
 	s := testkit.Nouns(t)
 	d := library.Document{Title: "Ringing register"}
-	e := library.Edition{SHA256: "aa", BlobKey: "files/aa", Pages: 2, PagesKnown: 2, Sheets: []sheet.Sheet{{Width: 595, Height: 842}, {Width: 595, Height: 842}}}
+	e := library.Edition{SHA256: "aa", BlobKey: "files/aa", Pages: 2, PagesKnown: 2,
+		Sheets: []sheet.Sheet{{Width: 595, Height: 842}, {Width: 595, Height: 842}}}
 	require.NoError(t, s.Library.AddLocked(t.Context(), &d, &e))
 	kept, err := s.Library.LatestEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	assert.True(t, kept.Locked && kept.Measured && kept.State == library.Ready)
 	assert.Zero(t, testkit.Jobs(t, s), "nobody reads it")
-	require.ErrorIs(t, s.Library.ExamineAgain(t.Context(), e.ID, func(id int64) river.JobArgs { return testkit.Job(id) }), database.ErrNotFound)
+	require.ErrorIs(t, s.Library.ExamineAgain(t.Context(), e.ID, func(id int64) river.JobArgs { return testkit.Job(id) }),
+		database.ErrNotFound)
 }
 
 func TestWhoseBytesTheseAre(t *testing.T) {

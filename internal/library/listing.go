@@ -83,7 +83,8 @@ func (s *Library) DocumentsBelow(ctx context.Context, words string, below int64)
 		return database.Page[Listed]{}, fmt.Errorf("list documents: %w", err)
 	}
 	var all int
-	if err := db.Raw(`SELECT count(*) FROM documents WHERE ? = '' OR position(lower(?) IN lower(title)) > 0`, words, words).Scan(&all).Error; err != nil {
+	if err := db.Raw(`SELECT count(*) FROM documents WHERE ? = '' OR position(lower(?) IN lower(title)) > 0`, words,
+		words).Scan(&all).Error; err != nil {
 		return database.Page[Listed]{}, fmt.Errorf("count documents: %w", err)
 	}
 	return database.Part(out, all, func(l Listed) int64 { return l.ID }), nil

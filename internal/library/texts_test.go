@@ -20,7 +20,8 @@ func TestTextsAreKeptAndFound(t *testing.T) {
 	s := testkit.Nouns(t)
 	_, e := testkit.Added(t, s, "tides")
 	_, other := testkit.Added(t, s, "other")
-	layer := pdf.Layer{Runs: []overlay.Run{{Text: "100% of_it", X: 10, Y: 20, Size: 9, Length: 50, Places: []float64{0, 5, 5, 5}}}, Blocks: []overlay.Block{{Kind: overlay.Heading, Level: 2}}}
+	layer := pdf.Layer{Runs: []overlay.Run{{Text: "100% of_it", X: 10, Y: 20, Size: 9, Length: 50, Places: []float64{0, 5, 5, 5}}},
+		Blocks: []overlay.Block{{Kind: overlay.Heading, Level: 2}}}
 	packed, err := library.PackLayer(layer)
 	require.NoError(t, err)
 	var texts []library.PageText
@@ -29,7 +30,8 @@ func TestTextsAreKeptAndFound(t *testing.T) {
 	}
 	require.NoError(t, s.Library.KeepTexts(t.Context(), e.ID, texts, 3))
 	require.NoError(t, s.Library.KeepTexts(t.Context(), e.ID, texts, 3), "twice does no harm")
-	require.NoError(t, s.Library.KeepTexts(t.Context(), other.ID, []library.PageText{{EditionID: other.ID, Page: 1, Plain: "100% of_it", Folded: "100% of_it", Layer: packed}}, 1))
+	require.NoError(t, s.Library.KeepTexts(t.Context(), other.ID, []library.PageText{{EditionID: other.ID, Page: 1, Plain: "100% of_it",
+		Folded: "100% of_it", Layer: packed}}, 1))
 	for words, want := range map[string]string{"100% of_it": "[1 3]", "%": "[1 3]", "_": "[1 3]", "ofx": "[2]", `\`: "[]", "100": "[1 2 3]"} {
 		found, err := s.Library.PagesWith(t.Context(), e.ID, words, 1, 0)
 		require.NoError(t, err)

@@ -13,13 +13,20 @@ func TestMemoryFollowsTheLeastLimit(t *testing.T) {
 		files fstest.MapFS
 		want  int64
 	}{
-		"nothing is known":            {fstest.MapFS{}, 0},
-		"no limit":                    {fstest.MapFS{"proc/meminfo": file("MemTotal: 2048 kB\n"), "proc/self/cgroup": file("0::/\n"), "sys/fs/cgroup/memory.max": file("max\n")}, 2 << 20},
-		"a limit":                     {fstest.MapFS{"proc/meminfo": file("MemTotal: 4096 kB\n"), "proc/self/cgroup": file("0::/system.slice/incipit.service\n"), "sys/fs/cgroup/system.slice/incipit.service/memory.max": file("1048576\n")}, 1 << 20},
-		"a limit of a group above":    {fstest.MapFS{"proc/self/cgroup": file("0::/a/b\n"), "sys/fs/cgroup/a/memory.max": file("1048576\n"), "sys/fs/cgroup/a/b/memory.max": file("max\n")}, 1 << 20},
-		"seen from in a container":    {fstest.MapFS{"proc/self/cgroup": file("0::/\n"), "sys/fs/cgroup/memory.max": file("524288\n")}, 512 << 10},
-		"version 1":                   {fstest.MapFS{"proc/self/cgroup": file("7:memory:/docker/x\n1:name=systemd:/\n"), "sys/fs/cgroup/memory/docker/x/memory.limit_in_bytes": file("1048576\n")}, 1 << 20},
-		"no limit, as version 1 says": {fstest.MapFS{"proc/meminfo": file("MemTotal: 1024 kB\n"), "proc/self/cgroup": file("7:memory:/\n"), "sys/fs/cgroup/memory/memory.limit_in_bytes": file("9223372036854771712\n")}, 1 << 20},
+		"nothing is known": {fstest.MapFS{}, 0},
+		"no limit": {fstest.MapFS{"proc/meminfo": file("MemTotal: 2048 kB\n"), "proc/self/cgroup": file("0::/\n"),
+			"sys/fs/cgroup/memory.max": file("max\n")}, 2 << 20},
+		"a limit": {fstest.MapFS{"proc/meminfo": file("MemTotal: 4096 kB\n"),
+			"proc/self/cgroup": file("0::/system.slice/incipit.service\n"),
+			"sys/fs/cgroup/system.slice/incipit.service/memory.max": file("1048576\n")}, 1 << 20},
+		"a limit of a group above": {fstest.MapFS{"proc/self/cgroup": file("0::/a/b\n"), "sys/fs/cgroup/a/memory.max": file("1048576\n"),
+			"sys/fs/cgroup/a/b/memory.max": file("max\n")}, 1 << 20},
+		"seen from in a container": {fstest.MapFS{"proc/self/cgroup": file("0::/\n"), "sys/fs/cgroup/memory.max": file("524288\n")},
+			512 << 10},
+		"version 1": {fstest.MapFS{"proc/self/cgroup": file("7:memory:/docker/x\n1:name=systemd:/\n"),
+			"sys/fs/cgroup/memory/docker/x/memory.limit_in_bytes": file("1048576\n")}, 1 << 20},
+		"no limit, as version 1 says": {fstest.MapFS{"proc/meminfo": file("MemTotal: 1024 kB\n"), "proc/self/cgroup": file("7:memory:/\n"),
+			"sys/fs/cgroup/memory/memory.limit_in_bytes": file("9223372036854771712\n")}, 1 << 20},
 	} {
 		assert.Equal(t, x.want, memory(x.files), name)
 	}

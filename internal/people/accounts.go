@@ -68,12 +68,14 @@ func (s *People) Try(ctx context.Context, subject string, within time.Duration) 
 
 // ForgetTries clears a subject after a sign-in that worked.
 func (s *People) ForgetTries(ctx context.Context, subject string) error {
-	return database.Found(s.db.WithContext(ctx).Exec("DELETE FROM sign_in_tries WHERE subject = ?", hashed(subject)).Error, "forget tries to sign in")
+	return database.Found(s.db.WithContext(ctx).Exec("DELETE FROM sign_in_tries WHERE subject = ?", hashed(subject)).Error,
+		"forget tries to sign in")
 }
 
 // TakeBack takes one try of a subject back: it was a right one.
 func (s *People) TakeBack(ctx context.Context, subject string) error {
-	return database.Found(s.db.WithContext(ctx).Exec("UPDATE sign_in_tries SET tries = greatest(tries - 1, 0) WHERE subject = ?", hashed(subject)).Error, "take a try to sign in back")
+	return database.Found(s.db.WithContext(ctx).Exec("UPDATE sign_in_tries SET tries = greatest(tries - 1, 0) WHERE subject = ?",
+		hashed(subject)).Error, "take a try to sign in back")
 }
 
 func hashed(text string) []byte {
@@ -115,7 +117,8 @@ type SignIn struct {
 
 // NoteSignIn notes one.
 func (s *People) NoteSignIn(ctx context.Context, in SignIn) error {
-	err := s.db.WithContext(ctx).Exec("INSERT INTO sign_ins (account_id, session, agent) VALUES (?, ?, ?) ON CONFLICT (session) DO NOTHING", in.AccountID, in.Session, in.Agent).Error
+	err := s.db.WithContext(ctx).Exec("INSERT INTO sign_ins (account_id, session, agent) VALUES (?, ?, ?) ON CONFLICT (session) DO NOTHING",
+		in.AccountID, in.Session, in.Agent).Error
 	return database.Found(err, "note a sign-in")
 }
 
@@ -137,7 +140,8 @@ func (s *People) EndSignIns(ctx context.Context, account, one int64, but string)
 	n := 0
 	err := s.db.In(ctx, func(tx *gorm.DB) error {
 		var sessions []string
-		err := tx.Raw("DELETE FROM sign_ins WHERE account_id = ? AND (?::bigint = 0 OR id = ?) AND session <> ? RETURNING session", account, one, one, but).Scan(&sessions).Error
+		err := tx.Raw("DELETE FROM sign_ins WHERE account_id = ? AND (?::bigint = 0 OR id = ?) AND session <> ? RETURNING session", account,
+			one, one, but).Scan(&sessions).Error
 		if err != nil {
 			return fmt.Errorf("end sign-ins: %w", err)
 		}
@@ -212,13 +216,15 @@ func (s *People) OfferPassword(ctx context.Context, account int64, token string,
 // PasswordOffer gives the account of a one-time address that may still be used.
 func (s *People) PasswordOffer(ctx context.Context, token string) (Account, error) {
 	var a Account
-	err := s.db.WithContext(ctx).Where("id = (SELECT account_id FROM setup_addresses WHERE token_hash = ? AND expires_at > now())", hashed(token)).First(&a).Error
+	err := s.db.WithContext(ctx).Where("id = (SELECT account_id FROM setup_addresses WHERE token_hash = ? AND expires_at > now())",
+		hashed(token)).First(&a).Error
 	return a, database.Found(err, "account of a one-time address")
 }
 
 // UsePasswordOffer uses a one-time address up.
 func (s *People) UsePasswordOffer(ctx context.Context, token string) (bool, error) {
-	r := s.db.WithContext(ctx).Exec("DELETE FROM setup_addresses WHERE token_hash = ? AND expires_at > now() AND account_id IS NOT NULL", hashed(token))
+	r := s.db.WithContext(ctx).Exec("DELETE FROM setup_addresses WHERE token_hash = ? AND expires_at > now() AND account_id IS NOT NULL",
+		hashed(token))
 	return r.RowsAffected == 1, database.Found(r.Error, "use a one-time address")
 }
 

@@ -45,7 +45,8 @@ type Engine interface {
 }
 
 // Take reads a picture, has it written in its widths and keeps it.
-func Take(ctx context.Context, engine Engine, s *publishing.Publisher, blobs *blob.Store, name string, r io.Reader) (publishing.Picture, error) {
+func Take(ctx context.Context, engine Engine, s *publishing.Publisher, blobs *blob.Store, name string, r io.Reader) (publishing.Picture,
+	error) {
 	raw, err := io.ReadAll(io.LimitReader(r, MostBytes+1))
 	if err != nil {
 		return publishing.Picture{}, fmt.Errorf("receive a picture: %w", err)

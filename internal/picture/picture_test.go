@@ -84,7 +84,8 @@ func TestTake(t *testing.T) {
 	r, _, bl, _ := img.At(16, 6).RGBA()
 	assert.Greater(t, r, bl, "the left of the sensor is the top")
 
-	for name, bad := range map[string][]byte{"text": []byte("<svg onload=alert(1)>"), "empty": nil, "cut off": file[:len(file)/2], "a PDF": []byte("%PDF-1.7")} {
+	for name, bad := range map[string][]byte{"text": []byte("<svg onload=alert(1)>"), "empty": nil, "cut off": file[:len(file)/2],
+		"a PDF": []byte("%PDF-1.7")} {
 		_, err := take(bad)
 		require.ErrorIs(t, err, picture.ErrNoImage, name)
 	}

@@ -156,7 +156,8 @@ func (s *Placer) CarryOn(ctx context.Context) (more bool, err error) {
 }
 
 func stillCarrying(tx *gorm.DB, more *bool) error {
-	return database.Found(tx.Raw("SELECT EXISTS (SELECT FROM house_carries WHERE ended_at IS NULL)").Scan(more).Error, "look for changes to carry")
+	return database.Found(tx.Raw("SELECT EXISTS (SELECT FROM house_carries WHERE ended_at IS NULL)").Scan(more).Error,
+		"look for changes to carry")
 }
 
 // ResumeCarrying inserts the job where a change of house style is still to be carried and

@@ -85,9 +85,10 @@ func TestHouseStyleAtOnce(t *testing.T) {
 	draft, err := s.Placing.Draft(t.Context(), drafts[0].Placement)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"plan", "for the test"}, []string{draft.Starter, draft.Reason}, "a change keeps what the draft was begun with")
-	_, _, err = s.Placing.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", 3, func(_, house setting.Settings) (placing.Made, error) {
-		return placing.Made{Settings: house, Start: &placing.Start{Starter: "menu"}}, nil
-	})
+	_, _, err = s.Placing.ChangeDraft(t.Context(), follows.ID, draft.Revision, "Maren", 3,
+		func(_, house setting.Settings) (placing.Made, error) {
+			return placing.Made{Settings: house, Start: &placing.Start{Starter: "menu"}}, nil
+		})
 	require.NoError(t, err)
 	require.NoError(t, s.Placing.Move(t.Context(), follows.ID, draft.Revision+1, "Maren", -1))
 	now, err := s.Placing.Placement(t.Context(), follows.ID)

@@ -45,7 +45,8 @@ type wholeRow struct {
 // Whole reads one placement with everything, in one statement.
 func (s *Placer) Whole(ctx context.Context, id int64) (Whole, error) {
 	db := s.db.WithContext(ctx)
-	what, err := database.Selected(db, map[string]any{"p": &Placement{}, "d": &library.Document{}, "e": &library.Edition{}, "v": &Version{}, "s": &draft.Step{}})
+	what, err := database.Selected(db, map[string]any{"p": &Placement{}, "d": &library.Document{}, "e": &library.Edition{}, "v": &Version{},
+		"s": &draft.Step{}})
 	if err != nil {
 		return Whole{}, err
 	}

@@ -88,7 +88,9 @@ func TestWhereADocumentStands(t *testing.T) {
 		return content
 	}
 	set := &webpage.Block{Kind: webpage.Placement, Of: p.ID}
-	for path, b := range map[string]*webpage.Block{"drafted": set, "linked": {Kind: webpage.Link, Text: "Tides", Address: "/r/" + p.Key + "#page=2"}, "other": {Kind: webpage.Placement, Of: p.ID + 1}, "empty": nil} {
+	for path, b := range map[string]*webpage.Block{"drafted": set,
+		"linked": {Kind: webpage.Link, Text: "Tides", Address: "/r/" + p.Key + "#page=2"}, "other": {Kind: webpage.Placement, Of: p.ID + 1},
+		"empty": nil} {
 		_, err := s.Publishing.AddWebPage(ctx, path, page(path, b), "Maren")
 		require.NoError(t, err)
 	}

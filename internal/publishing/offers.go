@@ -58,7 +58,8 @@ func (s *Publisher) OfferedPages(ctx context.Context, words string, with ...int6
 		FROM web_pages w JOIN draft_steps s ON s.kind = 'page' AND s.subject = w.id AND s.revision = w.step WHERE `
 	const matching = `(@words = '' OR position(lower(@words) IN lower(s.content->>'title')) > 0)`
 	return s.offers(ctx, "web pages", found+matching+` ORDER BY w.updated_at DESC, w.id DESC LIMIT @most`, found+`w.id IN @with`,
-		`SELECT count(*) FROM web_pages w JOIN draft_steps s ON s.kind = 'page' AND s.subject = w.id AND s.revision = w.step WHERE `+matching, words, with)
+		`SELECT count(*) FROM web_pages w JOIN draft_steps s ON s.kind = 'page' AND s.subject = w.id AND s.revision = w.step WHERE `+
+			matching, words, with)
 }
 
 // OfferedPictures offers pictures, the latest first.

@@ -47,7 +47,8 @@ func (s *Publisher) PublishedPage(ctx context.Context, path string, now time.Tim
 // Leads reads where some pages are found, and the one that the site begins with.
 func (s *Publisher) Leads(ctx context.Context, now time.Time, pages ...int64) (map[int64]Lead, error) {
 	var rows []Lead
-	err := s.db.WithContext(ctx).Raw(`SELECT `+lead+` FROM web_page_paths h `+leadTurn+` WHERE h.holds AND (h.path = '' OR h.web_page_id IN @pages)`,
+	err := s.db.WithContext(ctx).Raw(`SELECT `+lead+` FROM web_page_paths h `+leadTurn+
+		` WHERE h.holds AND (h.path = '' OR h.web_page_id IN @pages)`,
 		map[string]any{"pages": append([]int64{0}, pages...), "now": now.UTC()}).Scan(&rows).Error
 	if err != nil {
 		return nil, fmt.Errorf("read where pages are found: %w", err)

@@ -46,7 +46,8 @@ var ofSite = draft.Live{Kind: draft.Site, Subject: 1,
 		return f.Revision, f.Content, database.Found(err, "the site's frame")
 	},
 	Keep: func(tx *gorm.DB, revision int64, content json.RawMessage) error {
-		return database.Found(tx.Exec("UPDATE site_frame SET revision = ?, content = ?", revision, string(content)).Error, "keep the site's frame")
+		return database.Found(tx.Exec("UPDATE site_frame SET revision = ?, content = ?", revision, string(content)).Error,
+			"keep the site's frame")
 	}}
 
 // ChangeSiteFrame keeps a change that was made of a revision, beside what others

@@ -66,7 +66,8 @@ func (s *Publisher) UsesOf(ctx context.Context, document int64) ([]Use, error) {
 			return nil, err
 		}
 		groups, err := named(func(id int64, name string) Use { return Use{Collection: id, Name: name} },
-			`SELECT id, content->>'name' FROM collections WHERE jsonb_path_exists(content, '$.items[*] ? (@.placement == $p)', $1) ORDER BY id`, string(of))
+			`SELECT id, content->>'name' FROM collections WHERE jsonb_path_exists(content, '$.items[*] ? (@.placement == $p)', $1) ORDER BY id`,
+			string(of))
 		if err != nil {
 			return nil, err
 		}

@@ -168,9 +168,11 @@ func (r *Reader) bundleView(s shown, said words.Language) (bundled, error) {
 	if err != nil {
 		return bundled{}, err
 	}
-	v := bundled{view: all, HasPDF: s.allows(access.TakeFile), Reads: all.TextView, Light: s.settings.Scheme == "light", Dark: s.settings.Scheme == "dark"}
+	v := bundled{view: all, HasPDF: s.allows(access.TakeFile), Reads: all.TextView, Light: s.settings.Scheme == "light",
+		Dark: s.settings.Scheme == "dark"}
 	for i, sheet := range s.edition.AllSheets() {
-		v.Leaves = append(v.Leaves, bundledLeaf{Number: i + 1, Label: sheet.Label, File: fmt.Sprintf("pages/%04d.jpg", i+1), Width: bundleWidth, Height: int(bundleWidth*sheet.Height/sheet.Width + 0.5)})
+		v.Leaves = append(v.Leaves, bundledLeaf{Number: i + 1, Label: sheet.Label, File: fmt.Sprintf("pages/%04d.jpg", i+1), Width: bundleWidth,
+			Height: int(bundleWidth*sheet.Height/sheet.Width + 0.5)})
 	}
 	for _, o := range s.edition.Facts.Outline {
 		if o.Page > 0 && o.Level <= 2 {

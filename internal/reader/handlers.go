@@ -147,7 +147,8 @@ func (r *Reader) contents(c *echo.Context, s shown) error {
 		return fmt.Errorf("write the contents: %w", err)
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: true, Secret: s.secret(), Content: bytes.NewReader(b),
+		MediaType: "application/json", ETag: s.mark() + "-contents", Forever: true, Private: true, Secret: s.secret(),
+		Content: bytes.NewReader(b),
 	})
 	return nil
 }

@@ -17,7 +17,8 @@ import (
 // so that they lie above it.
 func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 	var b bytes.Buffer
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none"`, figure(s.Width), figure(s.Height))
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" class="layer" viewBox="0 0 %s %s" preserveAspectRatio="none"`, figure(s.Width),
+		figure(s.Height))
 	// Where pictures are, for pages that are dimmed around them.
 	if len(layer.Figures) > 0 {
 		b.WriteString(` data-figures="`)
@@ -66,7 +67,8 @@ func drawLayer(s sheet.Sheet, layer pdf.Layer, to leads) []byte {
 		default:
 			continue
 		}
-		fmt.Fprintf(&b, `<rect x="%s" y="%s" width="%s" height="%s"/></a>`, figure(link.Box.X), figure(link.Box.Y), figure(link.Box.W), figure(link.Box.H))
+		fmt.Fprintf(&b, `<rect x="%s" y="%s" width="%s" height="%s"/></a>`, figure(link.Box.X), figure(link.Box.Y), figure(link.Box.W),
+			figure(link.Box.H))
 	}
 	b.WriteString("</svg>")
 	return b.Bytes()

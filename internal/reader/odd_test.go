@@ -40,7 +40,8 @@ func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
 	require.NoError(t, err)
 	long := func(text string) bool { return len([]rune(text)) > pdf.MostWords }
 	f := e.Facts
-	for _, text := range []string{f.Title, f.Author, f.Subject, f.Keywords, f.Language, f.Outline[0].Title, f.Fields[0].Name, f.Attached[0].Name, f.Attached[0].About, f.Layers[0].Name} {
+	for _, text := range []string{f.Title, f.Author, f.Subject, f.Keywords, f.Language, f.Outline[0].Title, f.Fields[0].Name,
+		f.Attached[0].Name, f.Attached[0].About, f.Layers[0].Name} {
 		assert.NotEmpty(t, text)
 		assert.False(t, long(text), "%.60s", text)
 	}
@@ -56,7 +57,8 @@ func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
 	s := setting.Default()
 	s.Tools = toolbar.All()
 	h.Publish(t, p.ID, s)
-	for name, path := range map[string]string{"view": "", "plain": "/plain", "contents": "/contents/" + e.SHA256[:16], "about": "/about/" + e.SHA256[:16], "layers": "/layers/" + e.SHA256[:16]} {
+	for name, path := range map[string]string{"view": "", "plain": "/plain", "contents": "/contents/" + e.SHA256[:16], "about": "/about/" +
+		e.SHA256[:16], "layers": "/layers/" + e.SHA256[:16]} {
 		status, body, _ := read(t, h.URL+"/r/"+p.Key+path, nil)
 		assert.Equal(t, http.StatusOK, status, name)
 		assert.Less(t, len(body), mostPage, name)
@@ -81,7 +83,8 @@ func TestGuardedDocumentsAreNotNamed(t *testing.T) {
 	h := testkit.Open(t)
 	p, _ := h.Published(t, "annual-report.pdf", func(s *setting.Settings) { s.Guarded = true })
 	shown, _ := h.Published(t, "tide-table.pdf", nil)
-	c, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "All", Arrangement: collection.List, Order: collection.ByTitle, Facts: true, Height: 640,
+	c, err := h.Publishing.AddCollection(t.Context(), collection.Collection{Name: "All", Arrangement: collection.List,
+		Order: collection.ByTitle, Facts: true, Height: 640,
 		Items: []collection.Item{{Placement: p.ID}, {Placement: shown.ID}}})
 	require.NoError(t, err)
 	_, body, _ := read(t, h.URL+"/c/"+c.Key, nil)

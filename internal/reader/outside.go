@@ -54,7 +54,8 @@ func (r *Reader) cover(c *echo.Context, s shown) error {
 		// It is for other websites' pages: those that may show it (see stranger).
 		c.Response().Header().Set("Cross-Origin-Resource-Policy", "cross-origin")
 	}
-	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true, Secret: s.secret(), Content: bytes.NewReader(made.Bytes)})
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true, Secret: s.secret(),
+		Content: bytes.NewReader(made.Bytes)})
 	return nil
 }
 
@@ -181,7 +182,8 @@ func (r *Reader) oembedCollection(c *echo.Context, key string, address *url.URL,
 	if wide == 0 {
 		wide = richWidth
 	}
-	return r.answerRich(c, rich{Title: kept.Content.Name, Width: int(math.Min(wide, widest)), Height: int(math.Min(float64(kept.Content.Height), orMost(high)))}, "/c/"+key, address)
+	return r.answerRich(c, rich{Title: kept.Content.Name, Width: int(math.Min(wide, widest)),
+		Height: int(math.Min(float64(kept.Content.Height), orMost(high)))}, "/c/"+key, address)
 }
 
 // answerRich writes an answer whose title, sizes and thumbnail are known.
@@ -192,7 +194,8 @@ func (r *Reader) answerRich(c *echo.Context, out rich, base string, address *url
 		place = "#" + address.EscapedFragment()
 	}
 	var html strings.Builder
-	if err := richHTML.Execute(&html, map[string]any{"Address": r.Public + base + place, "Title": out.Title, "Width": out.Width, "Height": out.Height}); err != nil {
+	if err := richHTML.Execute(&html, map[string]any{"Address": r.Public + base + place, "Title": out.Title, "Width": out.Width,
+		"Height": out.Height}); err != nil {
 		return fmt.Errorf("write the frame for oEmbed: %w", err)
 	}
 	out.HTML = html.String()

@@ -143,7 +143,8 @@ func TestWhatOthersShowOfAnAddress(t *testing.T) {
 	h.Measured(t, e.DocumentID)
 	_, body, _ := read(t, h.URL+"/r/"+p.Key, nil)
 	address := html.EscapeString(h.URL + "/r/" + p.Key)
-	for property, want := range map[string]string{"og:type": "article", "og:title": "Trail map", "og:url": address, "og:description": ".+", "og:image": address + "/cover/1/\\d+", "og:image:width": "\\d+", "og:image:height": "\\d+", "og:image:alt": "Page 1 of 1"} {
+	for property, want := range map[string]string{"og:type": "article", "og:title": "Trail map", "og:url": address, "og:description": ".+",
+		"og:image": address + "/cover/1/\\d+", "og:image:width": "\\d+", "og:image:height": "\\d+", "og:image:alt": "Page 1 of 1"} {
 		assert.Regexp(t, `<meta property="`+property+`" content="`+want+`">`, body)
 	}
 	picture := regexp.MustCompile(`og:image" content="([^"]+)"`).FindStringSubmatch(body)

@@ -105,7 +105,8 @@ func (p *pages) send(c *echo.Context, name string, v view, draft bool, leave fun
 	h.Set("Referrer-Policy", "no-referrer")
 	isolated(h)
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "text/html; charset=utf-8", ETag: etag, Private: true, Secret: !draft && (v.Guarded || v.Locked), Content: bytes.NewReader(body),
+		MediaType: "text/html; charset=utf-8", ETag: etag, Private: true, Secret: !draft && (v.Guarded || v.Locked),
+		Content: bytes.NewReader(body),
 	})
 	return nil
 }
@@ -181,7 +182,8 @@ func (r *Reader) note(c *echo.Context, status int, n note) error {
 	}
 	v := view{Title: heading, Words: said, Style: r.pages.style}
 	var b bytes.Buffer
-	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v, "Note": map[string]string{"Heading": heading, "Text": text, "Reason": n.reason()}}); err != nil {
+	if err := r.pages.t.ExecuteTemplate(&b, "note.html", map[string]any{"View": v,
+		"Note": map[string]string{"Heading": heading, "Text": text, "Reason": n.reason()}}); err != nil {
 		return fmt.Errorf("write a note: %w", err)
 	}
 	h := c.Response().Header()

@@ -16,7 +16,8 @@ import (
 // within the place of the run and in one direction.
 func TestPiecesLeaveNothingOut(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 11))
-	words := []string{"marsh", "שלום", "(bird", "count)", "۱۴۰۵", "248", "المستنقع", "मौसम", "湿地", "ב-14", "2.5", "«", "наступ", "a\u0301b", "…"}
+	words := []string{"marsh", "שלום", "(bird", "count)", "۱۴۰۵", "248", "المستنقع", "मौसम", "湿地", "ב-14", "2.5", "«", "наступ", "a\u0301b",
+		"…"}
 	for range 3000 {
 		var some []string
 		for range 1 + r.IntN(8) {

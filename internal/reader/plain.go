@@ -103,7 +103,8 @@ func (r *Reader) linksOver(ctx context.Context, s shown, v view) (map[int]templa
 			return nil, err
 		}
 		if slices.ContainsFunc(layer.Links, func(l overlay.Link) bool { return l.Kind == overlay.ToPage || l.Kind == overlay.ToWeb }) {
-			out[t.Page] = template.HTML(drawLayer(s.edition.AllSheets()[t.Page-1], pdf.Layer{Links: layer.Links}, leads{where: v.to, said: said})) //nolint:gosec // drawLayer escapes what the file says
+			out[t.Page] = template.HTML(drawLayer(s.edition.AllSheets()[t.Page-1], pdf.Layer{Links: layer.Links},
+				leads{where: v.to, said: said})) //nolint:gosec // drawLayer escapes what the file says
 		}
 	}
 	return out, failed

@@ -111,7 +111,8 @@ func New(s nouns.All, b *blob.Store, p *press.Press, w *web.Files, public string
 	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), finds: newPace(6, 60),
 		closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
 		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
-		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, All: s, Blobs: b, Press: p, pages: t, words: said, known: recall.New[shown](mostKnown, s.DB.Count)}, nil
+		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, All: s, Blobs: b, Press: p, pages: t,
+		words: said, known: recall.New[shown](mostKnown, s.DB.Count)}, nil
 }
 
 // said gives the language a request asks for.

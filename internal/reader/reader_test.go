@@ -143,8 +143,10 @@ func TestWhatIsNotThereIsSaidPolitely(t *testing.T) {
 	v := h.Visitor(t)
 	mark := e.SHA256[:16]
 	for _, address := range []string{
-		"/r/unknown", "/r/" + p.Key + "/page/" + mark + "/3/800", "/r/" + p.Key + "/page/" + mark + "/0/800", "/r/" + p.Key + "/page/" + mark + "/x/800",
-		"/r/" + p.Key + "/page/" + mark + "/1/801", "/r/" + p.Key + "/page/0000000000000000/1/800", "/r/" + p.Key + "/layer/" + mark + "/99", "/stage/notanumber",
+		"/r/unknown", "/r/" + p.Key + "/page/" + mark + "/3/800", "/r/" + p.Key + "/page/" + mark + "/0/800", "/r/" + p.Key + "/page/" + mark +
+			"/x/800",
+		"/r/" + p.Key + "/page/" + mark + "/1/801", "/r/" + p.Key + "/page/0000000000000000/1/800", "/r/" + p.Key + "/layer/" + mark + "/99",
+		"/stage/notanumber",
 	} {
 		status, body, headers := v.Get(address)
 		assert.Equal(t, http.StatusNotFound, status, address)

@@ -34,14 +34,16 @@ func (r *Reader) stood(c *echo.Context, s shown) error {
 	width, err := strconv.ParseFloat(wide, 64)
 	height, _ := strconv.Atoi(high) // 0 is not known
 	page, ok := embed.HostPage(from)
-	if err != nil || !ok || !(width >= 1 && width <= proof.MaxColumn) || height < 0 || height > mostTall || r.ours(page) || c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
+	if err != nil || !ok || !(width >= 1 && width <= proof.MaxColumn) || height < 0 || height > mostTall || r.ours(page) ||
+		c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
 		return c.NoContent(http.StatusNoContent)
 	}
 	// What is beyond that is somebody's game.
 	if !r.tells.allows(s.base) {
 		return c.NoContent(http.StatusTooManyRequests)
 	}
-	if err := r.Placing.NoteSeen(c.Request().Context(), s.placement, page, placing.Room{Column: proof.Round(frame.Column(s.settings, width)), Width: int(width), Height: height}); err != nil {
+	if err := r.Placing.NoteSeen(c.Request().Context(), s.placement, page,
+		placing.Room{Column: proof.Round(frame.Column(s.settings, width)), Width: int(width), Height: height}); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

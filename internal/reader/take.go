@@ -139,7 +139,8 @@ type aboutEntry struct {
 func (r *Reader) about(c *echo.Context, s shown) error {
 	f, sheets := s.edition.Facts, s.edition.AllSheets()
 	a := about{
-		Title: s.title, Author: f.Author, Subject: f.Subject, Created: f.Created, Changed: f.Changed, Licence: f.Licence, Terms: cmp.Or(f.Terms, f.Licence), Language: s.edition.Language(),
+		Title: s.title, Author: f.Author, Subject: f.Subject, Created: f.Created, Changed: f.Changed, Licence: f.Licence,
+		Terms: cmp.Or(f.Terms, f.Licence), Language: s.edition.Language(),
 		Pages: len(sheets), Width: sheets[0].Width, Height: sheets[0].Height, Bytes: s.edition.Bytes, Edition: s.edition.Number, Tagged: f.Tagged,
 		Attached: []aboutEntry{},
 	}

@@ -133,7 +133,8 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 		ForeEdge: frame.HasForeEdge(settings, len(sheets)), Dims: dims(settings),
 		Keys:   settings.Navigation,
 		Narrow: frame.Narrow, Name: settings.Name, Copying: settings.Copying && s.edition.HasText, Pointer: settings.Pointer,
-		Locked: s.edition.Locked, Guarded: s.settings.Guarded, Prints: s.allows(access.PrintOut), TextView: s.allows(access.ReadText) && s.edition.Holds().Anew(), Numbers: said.Numbers,
+		Locked: s.edition.Locked, Guarded: s.settings.Guarded, Prints: s.allows(access.PrintOut), TextView: s.allows(access.ReadText) &&
+			s.edition.Holds().Anew(), Numbers: said.Numbers,
 	}
 	if settings.TextView == setting.Offered && v.TextView {
 		v.Offers = s.offersBelow(pages)
@@ -255,7 +256,8 @@ func sizes(settings setting.Settings, p frame.Pages, openAt int) (template.CSS, 
 		byNumber.Zoom.Kind = setting.ByNumber
 	}
 	low, high := frame.Bounds(settings)
-	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s;--low:%spx;--high:%spx}", setting.Number(round8(widest)), setting.Number(round8(tallest)),
+	fmt.Fprintf(&css, ".pages{--maxw:%s;--maxh:%s;--scale:%s;--low:%spx;--high:%spx}", setting.Number(round8(widest)),
+		setting.Number(round8(tallest)),
 		setting.Number(round8(frame.Scale(byNumber, p, 0, 0))),
 		setting.Number(round8(low)), setting.Number(round8(high)))
 	if narrow, _ := frame.Bounds(settings.In(0)); narrow > low {

@@ -91,7 +91,8 @@ func (s *Site) collection(c *echo.Context) error {
 		return s.note(c, http.StatusForbidden, "site")
 	}
 	c.Response().Header().Add("Vary", "Accept-Language")
-	v := collectionView{Collection: kept.Content, Key: kept.Key, Words: s.words.For(c.Request().Header.Get("Accept-Language")), By: kept.Content.Order}
+	v := collectionView{Collection: kept.Content, Key: kept.Key, Words: s.words.For(c.Request().Header.Get("Accept-Language")),
+		By: kept.Content.Order}
 	if by := collection.Order(c.QueryParam("sort")); v.Sorting && slices.Contains(v.Orders(), by) {
 		v.By = by
 	}

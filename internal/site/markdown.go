@@ -75,7 +75,8 @@ func (below) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 // Pictures have blocks of their own.
 var allowed = func() *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
-	p.AllowElements("h2", "h3", "h4", "h5", "h6", "p", "br", "hr", "em", "strong", "del", "code", "pre", "blockquote", "ul", "ol", "li", "table", "thead", "tbody", "tr", "th", "td")
+	p.AllowElements("h2", "h3", "h4", "h5", "h6", "p", "br", "hr", "em", "strong", "del", "code", "pre", "blockquote", "ul", "ol", "li",
+		"table", "thead", "tbody", "tr", "th", "td")
 	p.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
 	p.AllowAttrs("href").OnElements("a")
 	p.AllowStandardURLs()

@@ -104,7 +104,8 @@ func (s *Site) send(c *echo.Context, status int, name string, data any, style, f
 		return fmt.Errorf("write %s: %w", name, err)
 	}
 	sum := sha256.Sum256([]byte(style))
-	policy := "default-src 'none'; style-src 'self' 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) + "'; img-src 'self'; font-src 'self'; " +
+	policy := "default-src 'none'; style-src 'self' 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) +
+		"'; img-src 'self'; font-src 'self'; " +
 		"frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors " + frames
 	if script {
 		policy += "; script-src 'self'; connect-src 'self'"

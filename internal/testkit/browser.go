@@ -283,7 +283,8 @@ func (tab *Tab) Frame(start string) context.Context {
 			return false
 		}
 		for _, target := range targets {
-			if target.Type == "iframe" && target.BrowserContextID == chromedp.FromContext(tab.Ctx).BrowserContextID && strings.HasPrefix(target.URL, start) {
+			if target.Type == "iframe" && target.BrowserContextID == chromedp.FromContext(tab.Ctx).BrowserContextID &&
+				strings.HasPrefix(target.URL, start) {
 				ctx, stop := chromedp.NewContext(tab.Ctx, chromedp.WithTargetID(target.TargetID), chromedp.WithDetachOnCancel())
 				tab.t.Cleanup(stop)
 				if tab.watch(ctx) == nil {

@@ -135,7 +135,8 @@ func ensureTemplate(ctx context.Context, t testing.TB, db *sql.DB, address strin
 	require.NoError(t, err)
 	defer func() { _, _ = conn.ExecContext(ctx, `SELECT pg_advisory_unlock(70170)`) }()
 	var ready bool
-	require.NoError(t, conn.QueryRowContext(ctx, `SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1 AND datistemplate)`, name).Scan(&ready))
+	require.NoError(t, conn.QueryRowContext(ctx, `SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1 AND datistemplate)`,
+		name).Scan(&ready))
 	if ready {
 		return name
 	}

@@ -72,7 +72,8 @@ func openPool(t testing.TB, n int, deadline time.Duration) *pool.Pool {
 		program, err = os.Executable()
 		require.NoError(t, err)
 	}
-	return pool.Open(pool.Options{Command: []string{program, "worker", config.EngineCache(), strconv.Itoa(machine.Most)}, Workers: n, Deadline: deadline})
+	return pool.Open(pool.Options{Command: []string{program, "worker", config.EngineCache(), strconv.Itoa(machine.Most)}, Workers: n,
+		Deadline: deadline})
 }
 
 // Engine gives the engine that the tests of a package share.

@@ -26,9 +26,11 @@ func TestStranger(t *testing.T) {
 		{sites, access.Asked{Origin: "https://stranger.example", Referrer: "https://www.harrowmere.example/"}, "https://stranger.example", true},
 		{sites, access.Asked{Origin: "null", Referrer: "https://stranger.example/"}, "https://stranger.example", true},
 		{sites, access.Asked{Origin: "null"}, "", true},
-		{sites, access.Asked{Origin: "null", Site: "same-origin"}, "", false},                       // our own page, which tells nobody where it is
+		{sites, access.Asked{Origin: "null", Site: "same-origin"}, "", false},
+		// our own page, which tells nobody where it is
 		{sites, access.Asked{Origin: "null", Destination: "iframe", Site: "cross-site"}, "", false}, // names nobody: the policy keeps it out
-		{sites, access.Asked{Destination: "image", Site: "cross-site"}, "", true},                   // a picture with referrerpolicy="no-referrer"
+		{sites, access.Asked{Destination: "image", Site: "cross-site"}, "", true},
+		// a picture with referrerpolicy="no-referrer"
 		{sites, access.Asked{Destination: "image", Site: "same-site"}, "", true},
 		{sites, access.Asked{Destination: "image", Site: "same-origin"}, "", false},
 		{sites, access.Asked{Destination: "image", Site: "cross-site", Referrer: "https://www.harrowmere.example/"}, "", false},

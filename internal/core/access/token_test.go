@@ -49,7 +49,8 @@ func TestTokens(t *testing.T) {
 	assert.Equal(t, access.Token{KeyID: 1, Doc: "tides", ID: "visit-7", Until: time.Unix(in(time.Minute), 0)}, token)
 	assert.True(t, token.Opens("tides", ""))
 	assert.False(t, token.Opens("map", "tides"))
-	byRecord, err := access.Read(signed(t, jwt.SigningMethodHS256, "2", secretB, jwt.MapClaims{"record": "4711", "exp": in(time.Hour)}), now, secret)
+	byRecord, err := access.Read(signed(t, jwt.SigningMethodHS256, "2", secretB, jwt.MapClaims{"record": "4711", "exp": in(time.Hour)}), now,
+		secret)
 	require.NoError(t, err)
 	assert.True(t, byRecord.Opens("anything", "4711"))
 	assert.False(t, byRecord.Opens("4711", ""), "no record is not a record")
@@ -57,21 +58,25 @@ func TestTokens(t *testing.T) {
 
 	parts := strings.Split(good, ".")
 	for name, bad := range map[string]string{
-		"ended":           signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(-time.Second)}),
-		"without an end":  signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides"}),
-		"too long":        signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(13 * time.Hour)}),
-		"another's key":   signed(t, jwt.SigningMethodHS256, "1", secretB, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
-		"withdrawn key":   signed(t, jwt.SigningMethodHS256, "3", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
-		"no key":          signed(t, jwt.SigningMethodHS256, "", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
-		"a number":        signed(t, jwt.SigningMethodHS256, 1, secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
-		"unsigned":        signed(t, jwt.SigningMethodNone, "1", jwt.UnsafeAllowNoneSignatureType, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
-		"another method":  signed(t, jwt.SigningMethodHS512, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
-		"not yet":         signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Hour), "nbf": in(time.Minute)}),
-		"other claims":    parts[0] + "." + strings.Split(signed(t, jwt.SigningMethodHS256, "1", secretB, jwt.MapClaims{"doc": "map", "exp": in(time.Hour)}), ".")[1] + "." + parts[2],
-		"no signature":    parts[0] + "." + parts[1] + ".",
-		"nothing":         "",
-		"something else":  "x.y.z",
-		"a long name":     signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute), "jti": strings.Repeat("x", 201)}),
+		"ended":          signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(-time.Second)}),
+		"without an end": signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides"}),
+		"too long":       signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(13 * time.Hour)}),
+		"another's key":  signed(t, jwt.SigningMethodHS256, "1", secretB, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"withdrawn key":  signed(t, jwt.SigningMethodHS256, "3", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"no key":         signed(t, jwt.SigningMethodHS256, "", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"a number":       signed(t, jwt.SigningMethodHS256, 1, secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"unsigned": signed(t, jwt.SigningMethodNone, "1", jwt.UnsafeAllowNoneSignatureType,
+			jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"another method": signed(t, jwt.SigningMethodHS512, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"not yet": signed(t, jwt.SigningMethodHS256, "1", secretA,
+			jwt.MapClaims{"doc": "tides", "exp": in(time.Hour), "nbf": in(time.Minute)}),
+		"other claims": parts[0] + "." + strings.Split(signed(t, jwt.SigningMethodHS256, "1", secretB,
+			jwt.MapClaims{"doc": "map", "exp": in(time.Hour)}), ".")[1] + "." + parts[2],
+		"no signature":   parts[0] + "." + parts[1] + ".",
+		"nothing":        "",
+		"something else": "x.y.z",
+		"a long name": signed(t, jwt.SigningMethodHS256, "1", secretA,
+			jwt.MapClaims{"doc": "tides", "exp": in(time.Minute), "jti": strings.Repeat("x", 201)}),
 		"a broken letter": good[:len(good)-4] + "AAAA",
 	} {
 		_, err := access.Read(bad, now, secret)
@@ -96,7 +101,8 @@ func TestGrants(t *testing.T) {
 	assert.False(t, is(grant, "tides", now.Add(time.Hour)), "and for a time")
 	parts := strings.Split(grant, ".")
 	later := strconv.FormatInt(now.Add(48*time.Hour).Unix(), 36)
-	for _, bad := range []string{"", "..", "1.1", parts[0] + "." + later + "." + parts[2], "2." + parts[1] + "." + parts[2], "3." + parts[1] + "." + parts[2], parts[0] + "." + parts[1] + ".AAAA", "ü.ü.ü"} {
+	for _, bad := range []string{"", "..", "1.1", parts[0] + "." + later + "." + parts[2], "2." + parts[1] + "." + parts[2], "3." +
+		parts[1] + "." + parts[2], parts[0] + "." + parts[1] + ".AAAA", "ü.ü.ü"} {
 		assert.False(t, is(bad, "tides", now), bad)
 	}
 	_, err := access.Granted("9."+parts[1]+"."+parts[2], "tides", now, secret)

@@ -17,7 +17,8 @@ func TestPartOf(t *testing.T) {
 		address.Collection(key): address.Site, address.Page(""): address.Site, address.Page("visit"): address.Site, address.Picture(3,
 			"abc", 800): address.Site, "/pictures": address.Desk,
 		address.Script: address.House, address.ScriptNamed("a.js"): address.House, "/health": address.House,
-		"/": address.Desk, "/collections/3": address.Desk, "/web-pages/1/history": address.Desk, "/house-style": address.Desk, "/check": address.Desk,
+		"/": address.Desk, "/collections/3": address.Desk, "/web-pages/1/history": address.Desk, "/house-style": address.Desk,
+		"/check":      address.Desk,
 		"/robots.txt": address.Nowhere, "/rr/x": address.Nowhere,
 	} {
 		assert.Equal(t, want, address.PartOf(path), path)

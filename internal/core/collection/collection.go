@@ -181,6 +181,7 @@ func Chosen(groups []Group, key string, a Arrangement) (Entry, bool) {
 
 // Named says a part of a collection in words, by its name in JSON.
 func Named(part string) string {
-	return map[string]string{"name": "the name", "arrangement": "how it is shown", "order": "the sorting", "search": "what readers may do", "sorting": "what readers may do",
-		"facts": "what readers may do", "height": "the height", "sites": "the websites", "items": "the documents"}[part]
+	return map[string]string{"name": "the name", "arrangement": "how it is shown", "order": "the sorting", "search": "what readers may do",
+		"sorting": "what readers may do",
+		"facts":   "what readers may do", "height": "the height", "sites": "the websites", "items": "the documents"}[part]
 }

@@ -56,7 +56,8 @@ func TestChosen(t *testing.T) {
 		as   collection.Arrangement
 		want string
 	}{
-		{"z", collection.Grid, "z"}, {"z", collection.Chooser, "z"}, {"gone", collection.List, ""}, {"gone", collection.Chooser, "n"}, {"", collection.Chooser, "n"}, {"", collection.List, ""},
+		{"z", collection.Grid, "z"}, {"z", collection.Chooser, "z"}, {"gone", collection.List, ""}, {"gone", collection.Chooser, "n"},
+		{"", collection.Chooser, "n"}, {"", collection.List, ""},
 	} {
 		e, ok := collection.Chosen(groups, x.key, x.as)
 		assert.Equal(t, x.want, e.Key)

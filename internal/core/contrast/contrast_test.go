@@ -21,7 +21,8 @@ func TestRatio(t *testing.T) {
 }
 
 func TestValid(t *testing.T) {
-	for colour, want := range map[string]bool{"#23222b": true, "#FFFDF8": true, "": false, "#fff": false, "23222b0": false, "#23222g": false, "#-2222b": false, "#+22222": false} {
+	for colour, want := range map[string]bool{"#23222b": true, "#FFFDF8": true, "": false, "#fff": false, "23222b0": false, "#23222g": false,
+		"#-2222b": false, "#+22222": false} {
 		assert.Equal(t, want, contrast.Valid(colour), colour)
 	}
 }

@@ -13,7 +13,8 @@ import (
 // The product's own schemes, and what own colours start from, reach what WCAG
 // asks for.
 func TestOurColoursAreEnough(t *testing.T) {
-	for name, tokens := range map[string]dress.Tokens{"light": dress.LightTokens, "dark": dress.DarkTokens, "own": dress.Own(setting.DefaultPalette())} {
+	for name, tokens := range map[string]dress.Tokens{"light": dress.LightTokens, "dark": dress.DarkTokens,
+		"own": dress.Own(setting.DefaultPalette())} {
 		for _, p := range dress.Pairs(tokens) {
 			assert.True(t, p.Enough(), "%s: %s is %.2f, needs %.1f", name, p.Name, p.Ratio, p.Needs)
 		}

@@ -164,7 +164,8 @@ func (c *checking) shown() {
 		}
 		// Alone in a source that is still being written it is a way of its own.
 		if f.Kind == KindPlain && (c.Address != "" || f.Text != f.Address) {
-			c.found("plain", Must, f, c.mended(f), "Readers see an address, not the document", "“%s” stands there as text. An address alone becomes a viewer only on websites that know oEmbed; elsewhere it takes code.", f.Address)
+			c.found("plain", Must, f, c.mended(f), "Readers see an address, not the document",
+				"“%s” stands there as text. An address alone becomes a viewer only on websites that know oEmbed; elsewhere it takes code.", f.Address)
 		}
 	}
 }
@@ -196,18 +197,22 @@ func (c *checking) viewer(f Found) {
 		c.found("attribute", Care, f, "", "An attribute that means nothing",
 			"data-incipit is “%s”; it can be “over” or “here”. Until then it is a plain link.", value)
 	}
-	if u, err := url.Parse(c.Address); known && f.Kind != KindOpen && err == nil && u.Host != "" && u.Scheme+"://"+u.Host != c.Ours && !placed.Settings.Sites.Allows(u.Scheme+"://"+u.Host) {
+	if u, err := url.Parse(c.Address); known && f.Kind != KindOpen && err == nil && u.Host != "" && u.Scheme+"://"+u.Host != c.Ours &&
+		!placed.Settings.Sites.Allows(u.Scheme+"://"+u.Host) {
 		c.found("site", Must, f, "", "This website is not allowed", "“%s” may be shown on %s. Add %s on its bench, under websites.",
 			placed.Title, strings.Join(placed.Settings.Sites, ", "), u.Scheme+"://"+u.Host)
 	}
 	if known && placed.Settings.Guarded && f.Kind != KindElement {
-		c.found("guarded", Must, f, c.mendedAs(f, Element), "It opens to nobody here", "“%s” is guarded, and a frame or a link shows no token. Use the element with script, and hand it a token that your own server signs.", placed.Title)
+		c.found("guarded", Must, f, c.mendedAs(f, Element), "It opens to nobody here",
+			"“%s” is guarded, and a frame or a link shows no token. Use the element with script, and hand it a token that your own server signs.",
+			placed.Title)
 	}
 	if f.Hidden {
 		c.found("hidden", Must, f, "", "It is not shown", "It, or an element around it, has display:none, visibility:hidden or hidden: nobody sees it until a script of the page changes that.")
 	}
 	if f.Shrinks != "" && strings.Contains(f.Attr["style"], "cqw") {
-		c.found("collapses", Must, f, c.mended(f), "It has no width here", "An element around it is as wide as what it holds (%s), and code of an earlier kind holds nothing: it is 0 px wide. The code of today stands there, too.", f.Shrinks)
+		c.found("collapses", Must, f, c.mended(f), "It has no width here",
+			"An element around it is as wide as what it holds (%s), and code of an earlier kind holds nothing: it is 0 px wide. The code of today stands there, too.", f.Shrinks)
 	}
 	c.policy(f)
 	if id := f.Attr["id"]; id != "" && len(c.page.IDs[id]) > 1 {
@@ -252,7 +257,8 @@ func (c *checking) address(f Found) (string, bool) {
 	}
 	if address != raw && strings.TrimSpace(raw) == address && !strings.Contains(raw, "\u00a0") {
 		c.found("spaces", Care, f, c.mended(f), "Spaces around the address", "Browsers forgive it; feeds, readers and other programs do not.")
-	} else if address != raw && !(f.Kind == KindElement && goodKey.MatchString(raw)) && strings.ContainsAny(raw, "\"'“”„″«»‘’&\u00a0\u200b\\ ") {
+	} else if address != raw && !(f.Kind == KindElement && goodKey.MatchString(raw)) &&
+		strings.ContainsAny(raw, "\"'“”„″«»‘’&\u00a0\u200b\\ ") {
 		c.found("stray", Must, f, c.mended(f), "Stray marks in the address",
 			"The address is “%s”: quotation marks, spaces or entities from a text editor have got into it.", raw)
 	}
@@ -390,7 +396,8 @@ func (c *checking) scripts() {
 		c.found("idle", Care, scripts[0], "", "The script has nothing to do", "No document on this page needs it. Load it only on pages that do.")
 	}
 	if len(scripts) == 0 && len(needing) > 0 {
-		c.found("noscript", Must, needing[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script), "The script is missing", "Without it readers get a link. Many website editors take scripts out of what is pasted; the inline frame needs none.")
+		c.found("noscript", Must, needing[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script), "The script is missing",
+			"Without it readers get a link. Many website editors take scripts out of what is pasted; the inline frame needs none.")
 	}
 	if len(scripts) > 0 && strings.HasPrefix(c.Address, "https:") && strings.HasPrefix(Tidy(scripts[0].Address), "http:") {
 		c.found("insecurescript", Must, scripts[0], fmt.Sprintf("<script async src=%q></script>\n", c.Ours+addr.Script),

@@ -31,10 +31,13 @@ func (c *checking) column(f Found, p Placed, known bool) {
 		width = 0
 	}
 	if width > column {
-		c.found("wide", Must, f, c.mended(f), "Wider than its column", "It is %.0f px wide in a column of %.0f px: it is cut off, or the page scrolls sideways.", width, column)
+		c.found("wide", Must, f, c.mended(f), "Wider than its column",
+			"It is %.0f px wide in a column of %.0f px: it is cut off, or the page scrolls sideways.", width, column)
 	}
 	if known && p.ReadableFrom > column {
-		c.found("narrow", Care, f, "", "The column is too narrow for the type", "Body text of “%s” reads from %.0f px on; this column has %.0f px. Give it a wider one, or let it open over the page.", p.Title, p.ReadableFrom, column)
+		c.found("narrow", Care, f, "", "The column is too narrow for the type",
+			"Body text of “%s” reads from %.0f px on; this column has %.0f px. Give it a wider one, or let it open over the page.", p.Title,
+			p.ReadableFrom, column)
 	}
 }
 
@@ -61,7 +64,8 @@ func (c *checking) height(f Found) {
 	case regexp.MustCompile(`^0+(px|%|vh)?$`).MatchString(height):
 		c.found("zero", Must, f, c.mended(f), "Its height is 0", "The document is there, and nobody sees it.")
 	case barePercent.MatchString(height) && !f.Heighted:
-		c.found("percent", Must, f, c.mended(f), "A height in percent of nothing", "The height is %s of what stands around it, which has none: browsers make it 150 px or nothing.", height)
+		c.found("percent", Must, f, c.mended(f), "A height in percent of nothing",
+			"The height is %s of what stands around it, which has none: browsers make it 150 px or nothing.", height)
 	}
 }
 
@@ -84,15 +88,19 @@ func (c *checking) frame(f Found, p Placed, known bool) {
 			}
 		}
 		if len(lost) > 0 {
-			c.found("sandbox", Must, f, c.mended(f), "The frame is locked in", "Its sandbox attribute stops %s. Take the attribute away.", strings.Join(lost, ", "))
+			c.found("sandbox", Must, f, c.mended(f), "The frame is locked in", "Its sandbox attribute stops %s. Take the attribute away.",
+				strings.Join(lost, ", "))
 		}
 	}
-	if full := !known || p.Tools.Has(toolbar.FullScreen); full && !f.Has("allowfullscreen") && !strings.Contains(f.Attr["allow"], "fullscreen") {
-		c.found("fullscreen", Care, f, c.mended(f), "Full screen is not allowed", "The frame has no allow=\"fullscreen\"; the tool opens a window of its own instead.")
+	if full := !known || p.Tools.Has(toolbar.FullScreen); full && !f.Has("allowfullscreen") &&
+		!strings.Contains(f.Attr["allow"], "fullscreen") {
+		c.found("fullscreen", Care, f, c.mended(f), "Full screen is not allowed",
+			"The frame has no allow=\"fullscreen\"; the tool opens a window of its own instead.")
 	}
 	switch lazy := strings.EqualFold(f.Attr["loading"], "lazy"); {
 	case lazy && f.Order < nearTop && c.page.Text > farDown:
-		c.found("lazytop", Care, f, strings.Replace(c.mended(f), ` loading="lazy"`, "", 1), "It waits at the top of the page", "loading=\"lazy\" makes what is in view at once start late. Take it away here.")
+		c.found("lazytop", Care, f, strings.Replace(c.mended(f), ` loading="lazy"`, "", 1), "It waits at the top of the page",
+			"loading=\"lazy\" makes what is in view at once start late. Take it away here.")
 	case !lazy && f.Order > farDown:
 		c.found("eager", Care, f, c.mended(f), "It loads far below", "Every visitor loads it, also those who never come so far. loading=\"lazy\" waits until they do.")
 	}

@@ -10,16 +10,21 @@ import (
 func (c *checking) policy(f Found) {
 	for _, policy := range append(slices.Clone(c.CSP), c.page.CSP...) {
 		if f.Kind != KindOpen && !allows(policy, c.Ours, "frame-src", "child-src", "default-src") {
-			c.found("framepolicy", Must, f, "", "The page's policy stops the viewer", "The website sends a Content-Security-Policy that does not allow frames of %s. Whoever looks after the server adds it to frame-src.", c.Ours)
+			c.found("framepolicy", Must, f, "", "The page's policy stops the viewer",
+				"The website sends a Content-Security-Policy that does not allow frames of %s. Whoever looks after the server adds it to frame-src.",
+				c.Ours)
 			return
 		}
-		if slices.Contains([]Kind{KindElement, KindOver, KindHere}, f.Kind) && !allows(policy, c.Ours, "script-src-elem", "script-src", "default-src") {
-			c.found("scriptpolicy", Must, f, "", "The page's policy stops the script", "The website sends a Content-Security-Policy that does not allow scripts of %s. Add it to script-src, or use the inline frame, which needs no script.", c.Ours)
+		if slices.Contains([]Kind{KindElement, KindOver, KindHere}, f.Kind) &&
+			!allows(policy, c.Ours, "script-src-elem", "script-src", "default-src") {
+			c.found("scriptpolicy", Must, f, "", "The page's policy stops the script",
+				"The website sends a Content-Security-Policy that does not allow scripts of %s. Add it to script-src, or use the inline frame, which needs no script.", c.Ours)
 			return
 		}
 		// The script gives an element its size again.
 		if f.Kind == KindFrame && f.Attr["style"] != "" && !allowsStyles(policy) {
-			c.found("stylepolicy", Care, f, "", "The page's policy takes its size away", "The website sends a Content-Security-Policy that leaves style attributes out, so the frame stays as tall as its height attribute says, in every column. Use the element with script, which keeps its size, or allow 'unsafe-inline' in style-src-attr.")
+			c.found("stylepolicy", Care, f, "", "The page's policy takes its size away",
+				"The website sends a Content-Security-Policy that leaves style attributes out, so the frame stays as tall as its height attribute says, in every column. Use the element with script, which keeps its size, or allow 'unsafe-inline' in style-src-attr.")
 			return
 		}
 	}
@@ -72,7 +77,8 @@ func allows(policy, ours string, directives ...string) bool {
 			switch {
 			case s == "*", s == u.Scheme+":", bare == u.Scheme+"://"+u.Host, !schemed && bare == u.Host:
 				return true
-			case strings.HasPrefix(rest+bare, "*.") && strings.HasSuffix(u.Hostname(), strings.TrimPrefix(map[bool]string{true: rest, false: bare}[schemed], "*")):
+			case strings.HasPrefix(rest+bare, "*.") && strings.HasSuffix(u.Hostname(),
+				strings.TrimPrefix(map[bool]string{true: rest, false: bare}[schemed], "*")):
 				return true
 			}
 		}

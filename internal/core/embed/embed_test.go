@@ -56,7 +56,8 @@ func TestCodeIsShort(t *testing.T) {
 // Whatever a title holds, the code has the same elements and the title is text.
 func TestCodeEscapesTheTitle(t *testing.T) {
 	for _, title := range []string{`Terns & "waders" <2026>`, `"><script>alert(1)</script>`, `' onload='x`, `../../etc`} {
-		decoder := xml.NewDecoder(strings.NewReader(strings.ReplaceAll(code(t, setting.Default(), title), " allowfullscreen ", " allowfullscreen=\"\" ")))
+		decoder := xml.NewDecoder(strings.NewReader(strings.ReplaceAll(code(t, setting.Default(), title), " allowfullscreen ",
+			" allowfullscreen=\"\" ")))
 		var names []string
 		seen := ""
 		for {

@@ -257,7 +257,8 @@ func (p *Page) same(f Found, inside int) bool {
 		return true
 	}
 	n := len(p.Found) - 1
-	return n >= 0 && p.Found[n].Kind == KindFrame && p.Text-p.Found[n].Order < besideFrame && keyIn(p.Found[n].Address) != "" && keyIn(p.Found[n].Address) == keyIn(f.Address)
+	return n >= 0 && p.Found[n].Kind == KindFrame && p.Text-p.Found[n].Order < besideFrame && keyIn(p.Found[n].Address) != "" &&
+		keyIn(p.Found[n].Address) == keyIn(f.Address)
 }
 
 // besideFrame is how much text may stand between a frame and a link that belongs to it.

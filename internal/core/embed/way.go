@@ -161,7 +161,8 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 		alt = said
 	}
 	return written(ways, string(c.Way), map[string]any{
-		"Address": address, "Base": subject.Address, "Place": c.Place(), "Title": subject.Title, "Said": said, "Differs": said != subject.Title, "Words": c.Words,
+		"Address": address, "Base": subject.Address, "Place": c.Place(), "Title": subject.Title, "Said": said, "Differs": said != subject.Title,
+		"Words":  c.Words,
 		"Script": origin(subject.Address) + addr.Script, "Close": c.Close, "Starts": starts, "Follow": c.Follow, "Opens": opens,
 		"Box": boxOf(s, subject.Pages), "Inside": template.CSS(frame.Inside(s, subject.Pages)), "ButtonStyle": template.CSS(buttonStyle),
 		"CoverAddress": coverAddress, "Alt": alt, "CoverWidth": coverWidth, "CoverHeight": int(coverWidth*coverHeight + 0.5),

@@ -79,7 +79,8 @@ func run(text string, x, y float64, ends bool) overlay.Run {
 }
 
 func TestWordsGoOnInTheNextLine(t *testing.T) {
-	text := find.Of([]overlay.Run{run("two ob\u00AD", 10, 100, true), run("servers on a well-", 10, 114, true), run("known tide", 10, 128, true), run("干潟", 10, 142, true), run("の鳥", 10, 156, true)})
+	text := find.Of([]overlay.Run{run("two ob\u00AD", 10, 100, true), run("servers on a well-", 10, 114, true),
+		run("known tide", 10, 128, true), run("干潟", 10, 142, true), run("の鳥", 10, 156, true)})
 	assert.Equal(t, "two observers on a well-known tide 干潟の鳥", text.Plain())
 	q, err := find.Ask("observers", find.Options{})
 	require.NoError(t, err)

@@ -86,7 +86,8 @@ func fold(text []rune, exact bool) folded {
 // dropped are characters that nobody types: soft hyphens, joiners, direction
 // marks, tatweel.
 func dropped(r rune) bool {
-	return r == overlay.SoftHyphen || r == 0x0640 || r >= 0x200B && r <= 0x200F || r >= 0x202A && r <= 0x202E || r >= 0x2060 && r <= 0x2069 || r == 0xFEFF
+	return r == overlay.SoftHyphen || r == 0x0640 || r >= 0x200B && r <= 0x200F || r >= 0x202A && r <= 0x202E || r >= 0x2060 &&
+		r <= 0x2069 || r == 0xFEFF
 }
 
 func dash(r rune) bool { return unicode.Is(unicode.Pd, r) || r == 0x2212 }

@@ -152,7 +152,8 @@ func (c css) wide(r room) string {
 			return number(r.beside) + "px"
 		}
 		// The strip stands beside or below: a step at Narrow, as CSS can say it.
-		return fmt.Sprintf("calc(%spx - clamp(0px,(%s - %spx)*9999,%spx))", number(r.beside+r.edge), c.width(1), number(Narrow-0.01), number(r.edge))
+		return fmt.Sprintf("calc(%spx - clamp(0px,(%s - %spx)*9999,%spx))", number(r.beside+r.edge), c.width(1), number(Narrow-0.01),
+			number(r.edge))
 	}
 	grown := func(more float64) string {
 		w := c.width(r.factor)

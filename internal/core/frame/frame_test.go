@@ -39,10 +39,12 @@ func TestLayout(t *testing.T) {
 		// 328 - 2 border = 326, less 24 gutter = 302; 302/842; the fore-edge lies
 		// below and takes 28 of the height.
 		{"whole page in a phone's column", setting.Default(), tides, 328,
-			frame.Box{Width: 328, Height: 2 + 44 + 28 + 24 + 595*302.0/842, InnerWidth: 326, InnerHeight: 24 + 595*302.0/842, Scale: 302.0 / 842}, 0},
+			frame.Box{Width: 328, Height: 2 + 44 + 28 + 24 + 595*302.0/842, InnerWidth: 326, InnerHeight: 24 + 595*302.0/842, Scale: 302.0 / 842},
+			0},
 		// 480 - 2 - 28 = 450, less 24 = 426.
 		{"from 480 px on the fore-edge stands beside", setting.Default(), tides, 480,
-			frame.Box{Width: 480, Height: 2 + 44 + 24 + 595*426.0/842, InnerWidth: 450, InnerHeight: 24 + 595*426.0/842, Scale: 426.0 / 842}, 28 * (1 + 595/842.0)},
+			frame.Box{Width: 480, Height: 2 + 44 + 24 + 595*426.0/842, InnerWidth: 450, InnerHeight: 24 + 595*426.0/842, Scale: 426.0 / 842},
+			28 * (1 + 595/842.0)},
 		{"without one", with(func(s *setting.Settings) { s.ForeEdge = false }), tides, 480,
 			frame.Box{Width: 480, Height: 2 + 44 + 24 + 595*454.0/842, InnerWidth: 478, InnerHeight: 24 + 595*454.0/842, Scale: 454.0 / 842}, 0},
 		{"one page needs no fore-edge", setting.Default(), leaflet, 328,
@@ -61,7 +63,8 @@ func TestLayout(t *testing.T) {
 			frame.Box{Width: 700, Height: 70 + 842*4.0/3, InnerWidth: 698, InnerHeight: 24 + 842*4.0/3, Scale: 4.0 / 3}, 0},
 		{"fit goes down as far as the page needs", setting.Default(), frame.PagesOf([]sheet.Sheet{{Width: 20000, Height: 100}}), 300,
 			frame.Box{Width: 300, Height: 70 + 100*274.0/20000, InnerWidth: 298, InnerHeight: 24 + 100*274.0/20000, Scale: 274.0 / 20000}, 0},
-		{"a figure never falls below 10 %", with(func(s *setting.Settings) { s.Zoom = setting.Opening{Kind: setting.ByNumber, Percent: 3} }), leaflet, 700,
+		{"a figure never falls below 10 %", with(func(s *setting.Settings) { s.Zoom = setting.Opening{Kind: setting.ByNumber, Percent: 3} }),
+			leaflet, 700,
 			frame.Box{Width: 700, Height: 70 + 842*frame.MinScale, InnerWidth: 698, InnerHeight: 24 + 842*frame.MinScale, Scale: frame.MinScale}, 0},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -66,8 +66,10 @@ func TestHeights(t *testing.T) {
 		want   float64
 	}{
 		// 634 - 2 - 28 - 24 = 580 px for 842 pt at the widest; two rows of 842 pt and three gutters.
-		{"two rows of pages", func(s *setting.Settings) { s.Height = setting.Length{Value: 2, Unit: setting.Rows} }, 2 + 44 + 36 + 2*842*580.0/842},
-		{"more rows than there are", func(s *setting.Settings) { s.Height = setting.Length{Value: 9, Unit: setting.Rows} }, 2 + 44 + 48 + (842+842+595)*580.0/842},
+		{"two rows of pages", func(s *setting.Settings) { s.Height = setting.Length{Value: 2, Unit: setting.Rows} }, 2 + 44 + 36 +
+			2*842*580.0/842},
+		{"more rows than there are", func(s *setting.Settings) { s.Height = setting.Length{Value: 9, Unit: setting.Rows} }, 2 + 44 + 48 +
+			(842+842+595)*580.0/842},
 		{"rows beside each other are one", func(s *setting.Settings) {
 			s.Height, s.Flow = setting.Length{Value: 2, Unit: setting.Rows}, setting.Turn
 		}, 2 + 44 + 24 + 842*580.0/842},
@@ -109,7 +111,8 @@ func TestColumnOfAFrame(t *testing.T) {
 	for _, x := range []struct {
 		width setting.Length
 		most  float64
-	}{{setting.Length{Value: 100, Unit: setting.Percent}, 0}, {setting.Length{Value: 62, Unit: setting.Percent}, 0}, {setting.Length{Value: 80, Unit: setting.Percent}, 700}, {setting.Length{Value: 500, Unit: setting.Pixels}, 0}} {
+	}{{setting.Length{Value: 100, Unit: setting.Percent}, 0}, {setting.Length{Value: 62, Unit: setting.Percent}, 0},
+		{setting.Length{Value: 80, Unit: setting.Percent}, 700}, {setting.Length{Value: 500, Unit: setting.Pixels}, 0}} {
 		s := setting.Default()
 		s.Width, s.MaxWidth = x.width, x.most
 		for column := 200.0; column <= 1600; column += 7 {

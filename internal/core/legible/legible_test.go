@@ -40,7 +40,8 @@ func TestMeasure(t *testing.T) {
 	p := legible.Measure(7, append(glyphs, text(24, 0, "TITLE")...))
 	assert.Equal(t, 7, p.Number)
 	assert.Len(t, p.Bins, 3)
-	assert.Equal(t, legible.Bin{Size: 6, Chars: 13, XHeight: 2.9}, p.Bins[0], "6.04 and 6 are one size; the middle of the heights, of which the fewer are 3.1")
+	assert.Equal(t, legible.Bin{Size: 6, Chars: 13, XHeight: 2.9}, p.Bins[0],
+		"6.04 and 6 are one size; the middle of the heights, of which the fewer are 3.1")
 	assert.Equal(t, 280, p.Bins[1].Chars, "space is no character")
 
 	s := legible.Type{Pages: []legible.Page{p}, Of: 1}.Sizes()
@@ -55,7 +56,8 @@ func TestSizesWithoutLowerCase(t *testing.T) {
 	japanese := legible.Type{Pages: []legible.Page{legible.Measure(1, text(11, 0, "満潮の前後二時間は北の小屋に入れません"))}}.Sizes()
 	assert.Equal(t, legible.Text{Size: 11, XHeight: 5.5, How: legible.Halved}, japanese.Body)
 	// Figures have no x-height of their own: it is that of other sizes, in proportion.
-	table := legible.Type{Pages: []legible.Page{legible.Measure(1, append(text(6, 0, strings.Repeat("04:37", 40)), text(10, 5, "tides")...))}}.Sizes()
+	table := legible.Type{Pages: []legible.Page{legible.Measure(1,
+		append(text(6, 0, strings.Repeat("04:37", 40)), text(10, 5, "tides")...))}}.Sizes()
 	assert.Equal(t, legible.Likened, table.Body.How)
 	assert.InDelta(t, 3, table.Body.XHeight, 1e-9)
 	assert.False(t, legible.Type{Of: 12}.Sizes().Known, "scans have no type")

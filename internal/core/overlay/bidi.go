@@ -193,7 +193,8 @@ func side(c bidi.Class) bidi.Class {
 }
 
 // brackets are what comes in pairs, each with its other.
-var brackets = map[rune]rune{'(': ')', ')': '(', '[': ']', ']': '[', '{': '}', '}': '{', '«': '»', '»': '«', '‹': '›', '›': '‹', '<': '>', '>': '<'}
+var brackets = map[rune]rune{'(': ')', ')': '(', '[': ']', ']': '[', '{': '}', '}': '{', '«': '»', '»': '«', '‹': '›', '›': '‹', '<': '>',
+	'>': '<'}
 
 // pairs resolves brackets (N0). Which of two opens is not asked: in what is seen
 // they may be mirrored, so two of a kind that follow each other are a pair.

@@ -58,7 +58,8 @@ func once(glyphs []Glyph) []Glyph {
 		// Characters in one place, one behind the other, are one glyph that stands for
 		// all of them (see parted); but a letter and itself, where a neighbour is shown
 		// twice, too.
-		one := i > group && !(i == group+1 && twins(glyphs[i-1], g) && (i > 2 && twins(glyphs[i-3], glyphs[i-2]) || i+2 < len(glyphs) && twins(glyphs[i+1], glyphs[i+2])))
+		one := i > group && !(i == group+1 && twins(glyphs[i-1], g) &&
+			(i > 2 && twins(glyphs[i-3], glyphs[i-2]) || i+2 < len(glyphs) && twins(glyphs[i+1], glyphs[i+2])))
 		if near <= 0 || unicode.IsSpace(g.Rune) || over(g) || one {
 			out = append(out, g)
 			continue
@@ -190,7 +191,8 @@ func fitted(glyphs []Glyph) []Glyph {
 	gaps := map[kind][]float64{}
 	for i := 1; i < len(glyphs); i++ {
 		a, b := glyphs[i-1], glyphs[i]
-		if of(a) != of(b) || a.Angle != b.Angle || b.gap || over(a) || over(b) || stacked(a, b) || rightToLeft(a.Rune) || !unicode.IsLetter(a.Rune) || !unicode.IsLetter(b.Rune) {
+		if of(a) != of(b) || a.Angle != b.Angle || b.gap || over(a) || over(b) || stacked(a, b) || rightToLeft(a.Rune) ||
+			!unicode.IsLetter(a.Rune) || !unicode.IsLetter(b.Rune) {
 			continue
 		}
 		t := a.Angle * math.Pi / 180
@@ -222,7 +224,8 @@ const mostInOne = 24
 
 // accents are marks that old fonts have as letters of their own, and what they
 // are over a letter.
-var accents = map[rune]rune{'´': 0x301, '`': 0x300, '¨': 0x308, 'ˆ': 0x302, '^': 0x302, '˜': 0x303, '~': 0x303, 'ˇ': 0x30C, '˚': 0x30A, '°': 0x30A,
+var accents = map[rune]rune{'´': 0x301, '`': 0x300, '¨': 0x308, 'ˆ': 0x302, '^': 0x302, '˜': 0x303, '~': 0x303, 'ˇ': 0x30C, '˚': 0x30A,
+	'°': 0x30A,
 	'¸': 0x327, '˘': 0x306, '¯': 0x304, 'ˉ': 0x304, '˙': 0x307, '˝': 0x30B, '˛': 0x328}
 
 // accented sets together letters and accents that were drawn one over the other.
@@ -339,13 +342,15 @@ func down(glyphs []Glyph) []Glyph {
 // its punctuation.
 func tall(r rune) bool {
 	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul, unicode.Bopomofo) ||
-		r >= 0x3000 && r <= 0x303F || r >= 0x30FB && r <= 0x30FF || r >= 0xFE10 && r <= 0xFE6F || r >= 0xFF00 && r <= 0xFFEF || r >= 0x2010 && r <= 0x2026
+		r >= 0x3000 && r <= 0x303F || r >= 0x30FB && r <= 0x30FF || r >= 0xFE10 && r <= 0xFE6F || r >= 0xFF00 && r <= 0xFFEF || r >= 0x2010 &&
+		r <= 0x2026
 }
 
 // Joined says whether a character is of a script that puts no space between
 // words, so that lines of it are joined without one.
 func Joined(r rune) bool {
-	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Bopomofo, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar) ||
+	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Bopomofo, unicode.Thai, unicode.Lao, unicode.Khmer,
+		unicode.Myanmar) ||
 		r >= 0x3000 && r <= 0x303F || r >= 0x30FB && r <= 0x30FF || r >= 0xFF00 && r <= 0xFF60
 }
 

@@ -129,11 +129,15 @@ func TestBoxesCoverTheLetters(t *testing.T) {
 	}{
 		{"a whole run", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Places: places}, 0, 4, sheet.Rect{X: 50, Y: 92, W: 20, H: 10.4}},
 		{"two letters of it", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Places: places}, 1, 3, sheet.Rect{X: 55, Y: 92, W: 10, H: 10.4}},
-		{"written backward", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Places: []float64{15, 5, 10, 5, 5, 5, 0, 5}}, 0, 1, sheet.Rect{X: 65, Y: 92, W: 5, H: 10.4}},
+		{"written backward", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Places: []float64{15, 5, 10, 5, 5, 5, 0, 5}}, 0, 1,
+			sheet.Rect{X: 65, Y: 92, W: 5, H: 10.4}},
 		{"without places", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20}, 1, 2, sheet.Rect{X: 50, Y: 92, W: 20, H: 10.4}},
-		{"turned clockwise", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Angle: 90, Places: places}, 1, 3, sheet.Rect{X: 47.6, Y: 105, W: 10.4, H: 10}},
-		{"upside down", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Angle: 180, Places: places}, 0, 1, sheet.Rect{X: 45, Y: 97.6, W: 5, H: 10.4}},
-		{"vertical writing", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Angle: 90, Upright: true, Places: places}, 0, 4, sheet.Rect{X: 45, Y: 100, W: 10, H: 20}},
+		{"turned clockwise", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Angle: 90, Places: places}, 1, 3,
+			sheet.Rect{X: 47.6, Y: 105, W: 10.4, H: 10}},
+		{"upside down", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Angle: 180, Places: places}, 0, 1,
+			sheet.Rect{X: 45, Y: 97.6, W: 5, H: 10.4}},
+		{"vertical writing", overlay.Run{X: 50, Y: 100, Size: 10, Length: 20, Angle: 90, Upright: true, Places: places}, 0, 4,
+			sheet.Rect{X: 45, Y: 100, W: 10, H: 20}},
 	} {
 		got := c.run.Box(c.from, c.to)
 		for i, pair := range [][2]float64{{c.want.X, got.X}, {c.want.Y, got.Y}, {c.want.W, got.W}, {c.want.H, got.H}} {

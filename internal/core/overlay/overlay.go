@@ -232,7 +232,8 @@ func runsOf(letters []letter) []Run {
 
 // alike says whether two letters can stand in one run.
 func alike(a, b letter) bool {
-	return a.Font == b.Font && a.Block == b.Block && a.upright == b.upright && math.Abs(a.Size-b.Size) <= 0.06*a.Size && math.Abs(a.base-b.base) <= 0.1*a.Size
+	return a.Font == b.Font && a.Block == b.Block && a.upright == b.upright && math.Abs(a.Size-b.Size) <= 0.06*a.Size &&
+		math.Abs(a.base-b.base) <= 0.1*a.Size
 }
 
 // runOf makes one run of letters.
@@ -279,7 +280,8 @@ func runOf(letters []letter) (Run, bool) {
 	a := math.Round(first.Angle) * math.Pi / 180
 	c, s := math.Cos(a), math.Sin(a)
 	return Run{Text: text.String(), X: low*c - first.base*s, Y: low*s + first.base*c, Length: high - low, Size: first.Size, Angle: first.Angle,
-		Upright: first.upright, Bold: first.Font.Bold, Italic: first.Font.Italic, Fixed: first.Font.Fixed, Block: first.Block, Places: places}, true
+			Upright: first.upright, Bold: first.Font.Bold, Italic: first.Font.Italic, Fixed: first.Font.Fixed, Block: first.Block, Places: places},
+		true
 }
 
 func tenth(v float64) float64 { return math.Round(v*10) / 10 }

@@ -53,7 +53,8 @@ func TestRunsFollowATurnedBaseline(t *testing.T) {
 }
 
 func TestRunsDropWhatCannotBeRead(t *testing.T) {
-	assert.Empty(t, overlay.Runs([]overlay.Glyph{{Rune: 0, Size: 10, Advance: 4}, {Rune: ' ', Size: 10, Advance: 4}, {Rune: 7, Size: 10, Advance: 4}}))
+	assert.Empty(t, overlay.Runs([]overlay.Glyph{{Rune: 0, Size: 10, Advance: 4}, {Rune: ' ', Size: 10, Advance: 4},
+		{Rune: 7, Size: 10, Advance: 4}}))
 }
 
 func TestSafeAddress(t *testing.T) {

@@ -46,8 +46,10 @@ func spaced(letters []letter, usual map[int]float64) []letter {
 			continue
 		}
 		if i > 0 {
-			if before := letters[i-1]; !before.space && before.Rune != tatweel && l.Rune != tatweel && !(wide(before.Rune) && wide(l.Rune)) && apart(before, l, least, middle) {
-				out = addSpace(out, letter{Glyph: Glyph{Rune: ' ', Size: l.Size, Font: before.Font, Block: before.Block}, from: before.to, to: before.to, base: l.base, space: true})
+			if before := letters[i-1]; !before.space && before.Rune != tatweel && l.Rune != tatweel && !(wide(before.Rune) && wide(l.Rune)) &&
+				apart(before, l, least, middle) {
+				out = addSpace(out, letter{Glyph: Glyph{Rune: ' ', Size: l.Size, Font: before.Font, Block: before.Block}, from: before.to,
+					to: before.to, base: l.base, space: true})
 			}
 		}
 		out = append(out, l)
@@ -150,7 +152,8 @@ func threshold(gaps []float64, usual float64) (least, middle float64) {
 	best, at := tellJump, middle+usualGap
 	for i := 1; i < len(gaps); i++ {
 		jump := gaps[i] - gaps[i-1]
-		if mid := gaps[i-1] + jump/2; jump > best && mid > middle+leastGap && gaps[i-1] < middle+usualGap && (mid > middle+sureGap || wordsEnough(len(gaps)-i, len(gaps))) {
+		if mid := gaps[i-1] + jump/2; jump > best && mid > middle+leastGap && gaps[i-1] < middle+usualGap &&
+			(mid > middle+sureGap || wordsEnough(len(gaps)-i, len(gaps))) {
 			best, at = jump, math.Min(mid, middle+mostGap)
 		}
 	}

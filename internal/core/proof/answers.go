@@ -69,7 +69,8 @@ func onPhone(f Facts, s setting.Settings, phone Screen) Phone {
 	case v.Body.Angle >= legible.FromReadable && !v.Sideways:
 		return Phone{AsSet, fmt.Sprintf("Body text reads at %s without moving sideways.", degrees(v.Body.Angle))}
 	case f.Sizes.Running >= runningText:
-		return Phone{SetAnew, fmt.Sprintf("%s of the text runs in long lines, which read better set anew than enlarged.", percent(f.Sizes.Running))}
+		return Phone{SetAnew, fmt.Sprintf("%s of the text runs in long lines, which read better set anew than enlarged.",
+			percent(f.Sizes.Running))}
 	}
 	return Phone{Enlarged, fmt.Sprintf("The text stands in short pieces, a table or a plan: its place on the page matters, so it is better enlarged and moved than set anew; %s of it runs in long lines.", percent(f.Sizes.Running))}
 }

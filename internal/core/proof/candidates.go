@@ -81,10 +81,13 @@ func forRoom(s setting.Settings, v View) []candidate {
 		{"Take padding and border away", bare},
 		{"Set height to one page", setting.PatchOf(setting.Height, onePage, setting.MostHeight, 0)},
 		{"Set width to the full column", setting.PatchOf(setting.Width, fullColumn, setting.MaxWidth, 0)},
-		{"Take padding and border away, set height to one page", setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Height, onePage, setting.MostHeight, 0)},
-		{"Take padding and border away, use the full column", setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Width, fullColumn, setting.MaxWidth, 0)},
+		{"Take padding and border away, set height to one page", setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Height, onePage,
+			setting.MostHeight, 0)},
+		{"Take padding and border away, use the full column", setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Width, fullColumn,
+			setting.MaxWidth, 0)},
 		{fmt.Sprintf("Take padding and border away, use the full column, at least %d px tall", tallEnough),
-			setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Width, fullColumn, setting.MaxWidth, 0, setting.MostHeight, 0, setting.LeastHeight, tallEnough)},
+			setting.PatchOf(setting.Padding, 0, setting.Border, 1, setting.Width, fullColumn, setting.MaxWidth, 0, setting.MostHeight, 0,
+				setting.LeastHeight, tallEnough)},
 	}
 }
 
@@ -118,13 +121,15 @@ func forType(f Facts, s setting.Settings, v View, text legible.Text, angle float
 	if v.Box.Width < setting.Narrow {
 		// Wide screens stay as they are.
 		out = append(out,
-			candidate{fmt.Sprintf("Never open below %.0f %% in frames below %s", least, px(setting.Narrow)), setting.PatchOf(setting.NarrowZoom, least)},
+			candidate{fmt.Sprintf("Never open below %.0f %% in frames below %s", least, px(setting.Narrow)),
+				setting.PatchOf(setting.NarrowZoom, least)},
 			candidate{fmt.Sprintf("Never open below %.0f %% in frames below %s, at most %s tall", least, px(setting.Narrow), px(tall)),
 				setting.PatchOf(setting.NarrowZoom, least, setting.MostHeight, math.Max(tall, s.LeastHeight))},
 		)
 	}
 	return append(out,
-		candidate{fmt.Sprintf("Never open below %.0f %%, at most %s tall", least, px(tall)), setting.PatchOf(setting.LeastZoom, least, setting.MostHeight, math.Max(tall, s.LeastHeight))},
+		candidate{fmt.Sprintf("Never open below %.0f %%, at most %s tall", least, px(tall)),
+			setting.PatchOf(setting.LeastZoom, least, setting.MostHeight, math.Max(tall, s.LeastHeight))},
 		candidate{fmt.Sprintf("Never open below %.0f %%", least), setting.PatchOf(setting.LeastZoom, least)},
 	)
 }
@@ -153,11 +158,13 @@ func forScroll(f Facts) []candidate {
 		{"Turn pages one by one", setting.PatchOf(setting.Flow, setting.Turn)},
 		{"Turn pages one by one, height one page", setting.PatchOf(setting.Flow, setting.Turn, setting.Height, onePage, setting.MostHeight, 0)},
 		{"Turn whole pages one by one", setting.PatchOf(setting.Flow, setting.Turn, setting.Zoom, fitPage, setting.LeastZoom, 0)},
-		{"Turn whole pages one by one, height one page", setting.PatchOf(setting.Flow, setting.Turn, setting.Zoom, fitPage, setting.LeastZoom, 0, setting.Height, onePage, setting.MostHeight, 0)},
+		{"Turn whole pages one by one, height one page", setting.PatchOf(setting.Flow, setting.Turn, setting.Zoom, fitPage, setting.LeastZoom,
+			0, setting.Height, onePage, setting.MostHeight, 0)},
 	}
 	if n := f.Pages.Count(); n > 1 && n <= 4 {
 		out = append(out, candidate{fmt.Sprintf("Show all %d pages at once", n),
-			setting.PatchOf(setting.Flow, setting.Down, setting.Facing, setting.Single, setting.Height, setting.Length{Value: float64(n), Unit: setting.Rows}, setting.MostHeight, 0)})
+			setting.PatchOf(setting.Flow, setting.Down, setting.Facing, setting.Single, setting.Height,
+				setting.Length{Value: float64(n), Unit: setting.Rows}, setting.MostHeight, 0)})
 	}
 	return out
 }
@@ -174,16 +181,20 @@ func forFirst(v View) []candidate {
 	return []candidate{
 		{"Set height to one page", setting.PatchOf(setting.Height, onePage, setting.MostHeight, 0)},
 		{"Show the whole page", setting.PatchOf(setting.Zoom, fitPage, setting.LeastZoom, 0)},
-		{"Open at fit width, height one page", setting.PatchOf(setting.Zoom, fitWidth, setting.LeastZoom, 0, setting.Height, onePage, setting.MostHeight, 0)},
-		{"Show single pages, height one page", setting.PatchOf(setting.Facing, setting.Single, setting.Zoom, fitWidth, setting.LeastZoom, 0, setting.Height, onePage, setting.MostHeight, 0)},
+		{"Open at fit width, height one page", setting.PatchOf(setting.Zoom, fitWidth, setting.LeastZoom, 0, setting.Height, onePage,
+			setting.MostHeight, 0)},
+		{"Show single pages, height one page", setting.PatchOf(setting.Facing, setting.Single, setting.Zoom, fitWidth, setting.LeastZoom, 0,
+			setting.Height, onePage, setting.MostHeight, 0)},
 	}
 }
 
 func forTools(s setting.Settings, v View) []candidate {
 	if v.Box.Width < setting.Narrow {
-		return []candidate{{"Leave out " + list(v.Fit.More) + " in frames below " + px(setting.Narrow), setting.PatchOf(setting.NarrowOut, slices.Concat(s.NarrowOut, v.Fit.More))}}
+		return []candidate{{"Leave out " + list(v.Fit.More) + " in frames below " + px(setting.Narrow),
+			setting.PatchOf(setting.NarrowOut, slices.Concat(s.NarrowOut, v.Fit.More))}}
 	}
-	return []candidate{{"Leave out " + list(v.Fit.More) + ", on every screen", setting.PatchOf(setting.Tools, toolbar.Set(s.Tools).Without(v.Fit.More...))}}
+	return []candidate{{"Leave out " + list(v.Fit.More) + ", on every screen",
+		setting.PatchOf(setting.Tools, toolbar.Set(s.Tools).Without(v.Fit.More...))}}
 }
 
 // forTiles finds the zooms at which three, or two, of the widest rows stand in

@@ -142,7 +142,8 @@ func (v *View) findMixed(f Facts, s setting.Settings) {
 	if small == 1 {
 		of = fmt.Sprintf("1 of %d rows of pages is", len(rows))
 	}
-	v.found(Mixed, TakeCare, v.onPage(s, 0.75), "Pages of several widths", "%s less than %s as wide as the widest, which sets the scale for all: they look small.", of, percent(mixedBelow))
+	v.found(Mixed, TakeCare, v.onPage(s, 0.75), "Pages of several widths",
+		"%s less than %s as wide as the widest, which sets the scale for all: they look small.", of, percent(mixedBelow))
 }
 
 // largeType is a size, in CSS px, that body text needs on no screen.
@@ -153,7 +154,8 @@ func (v *View) findLarge(s setting.Settings) {
 	if !fits || !v.Typed || v.Body.Size <= largeType || v.Box.InnerWidth < leastWide {
 		return
 	}
-	v.found(Large, TakeCare, v.onPage(s, 0.85), fmt.Sprintf("Body text lands at %.0f px", v.Body.Size), "A window as wide as this makes pages larger than they need to be: readers see less of each.")
+	v.found(Large, TakeCare, v.onPage(s, 0.85), fmt.Sprintf("Body text lands at %.0f px", v.Body.Size),
+		"A window as wide as this makes pages larger than they need to be: readers see less of each.")
 }
 
 // leastWide is how wide pages stand at least, CSS px, where type is called large.
@@ -209,16 +211,19 @@ func (v *View) findType(f Facts, s setting.Settings) {
 		v.found(Body, TakeCare, spot, "The type is being measured", "How large the text lands is known in a moment.")
 		return
 	case !v.Typed:
-		v.found(Body, TakeCare, spot, "Type that cannot be measured", "The pages are pictures without text. Judge on the stage whether they can be read.")
+		v.found(Body, TakeCare, spot, "Type that cannot be measured",
+			"The pages are pictures without text. Judge on the stage whether they can be read.")
 		return
 	}
 	weight, words := judged(v.Body)
-	text := fmt.Sprintf("Its x-height is %.1f px, %s: %s in a column of %s.", v.Body.XHeight, degrees(v.Body.Angle), words, px(v.Screen.Column))
+	text := fmt.Sprintf("Its x-height is %.1f px, %s: %s in a column of %s.", v.Body.XHeight, degrees(v.Body.Angle), words,
+		px(v.Screen.Column))
 	if f.Sizes.Body.How == legible.Halved {
 		text += " Half the size counts as x-height: the script has no lower case."
 	}
 	if weight != InOrder && v.setAnew(f, s) {
-		v.found(Body, InOrder, spot, fmt.Sprintf("Body text lands at %.1f px, the text view is offered", v.Body.Size), "%s Readers are offered the text view at once, in type of their own size.", text)
+		v.found(Body, InOrder, spot, fmt.Sprintf("Body text lands at %.1f px, the text view is offered", v.Body.Size),
+			"%s Readers are offered the text view at once, in type of their own size.", text)
 		return
 	}
 	if weight != InOrder && f.Sizes.Running >= runningText {
@@ -251,7 +256,8 @@ func (v *View) findContrast(s setting.Settings) {
 		return
 	}
 	p := pairs[worst]
-	v.found(Contrast, MustFix, v.onBar(s, 0.3), "Colours too close", "%s: %.1f to 1, where %.1f is needed.", p.Name, math.Floor(p.Ratio*10)/10, p.Needs)
+	v.found(Contrast, MustFix, v.onBar(s, 0.3), "Colours too close", "%s: %.1f to 1, where %.1f is needed.", p.Name,
+		math.Floor(p.Ratio*10)/10, p.Needs)
 }
 
 func (v *View) findTurning(f Facts, s setting.Settings) {
@@ -267,7 +273,8 @@ func (v *View) findSideways(f Facts, s setting.Settings) {
 	}
 	widest, _ := f.Pages.Extent(s)
 	v.found(Sideways, TakeCare, v.onPage(s, 0.45), "Lines run out of the frame",
-		"Pages are %s wide at %.0f %%, the frame has %s for them: readers move to and fro for every line.", px(widest*v.Box.Scale), v.Percent, px(v.Box.InnerWidth-2*frame.Gutter))
+		"Pages are %s wide at %.0f %%, the frame has %s for them: readers move to and fro for every line.", px(widest*v.Box.Scale), v.Percent,
+		px(v.Box.InnerWidth-2*frame.Gutter))
 }
 
 func (v *View) findScroll() {
@@ -405,7 +412,8 @@ func (v *View) findLoad(terms Terms) {
 }
 
 func (v *View) findSpace() {
-	v.found(Space, InOrder, v.onEdge(0), "Nothing jumps", "The frame’s %.0f × %.0f px are kept free before the document arrives.", v.Box.Width, v.Box.Height)
+	v.found(Space, InOrder, v.onEdge(0), "Nothing jumps", "The frame’s %.0f × %.0f px are kept free before the document arrives.",
+		v.Box.Width, v.Box.Height)
 }
 
 func (v *View) findTake(s setting.Settings) {

@@ -31,7 +31,8 @@ func tides() proof.Facts {
 	return proof.Facts{
 		Pages: frame.PagesOf([]sheet.Sheet{page, page}), Language: "en", FileBytes: 502_000, Text: true, Measured: true,
 		Sizes: legible.Sizes{Known: true, Chars: 10_957, Running: 0.06,
-			Body: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured}, Smallest: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured}},
+			Body:     legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured},
+			Smallest: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured}},
 		Images: map[int]int64{360: 40_000, 800: 110_000, 1200: 190_000}, Shell: 12_000,
 	}
 }
@@ -120,21 +121,26 @@ func TestFindings(t *testing.T) {
 		says   string
 		screen proof.Screen
 	}{
-		{"no room", nil, with(func(s *setting.Settings) { s.Height, s.Padding = setting.Length{Value: 150, Unit: setting.Pixels}, 40 }), proof.Room, proof.MustFix, "246 × 0 px", phone},
-		{"sticks out", nil, with(func(s *setting.Settings) { s.LeastWidth = 400 }), proof.Column, proof.MustFix, "400 px wide in a column of 328 px", phone},
+		{"no room", nil, with(func(s *setting.Settings) { s.Height, s.Padding = setting.Length{Value: 150, Unit: setting.Pixels}, 40 }),
+			proof.Room, proof.MustFix, "246 × 0 px", phone},
+		{"sticks out", nil, with(func(s *setting.Settings) { s.LeastWidth = 400 }), proof.Column, proof.MustFix,
+			"400 px wide in a column of 328 px", phone},
 		{"nested scroll", nil, setting.Default(), proof.Scroll, proof.TakeCare, "scroll inside", phone},
-		{"tall", nil, with(func(s *setting.Settings) { s.Height = setting.Length{Value: 120, Unit: setting.VH} }), proof.Window, proof.TakeCare, "960 px tall, the window 800 px", phone},
+		{"tall", nil, with(func(s *setting.Settings) { s.Height = setting.Length{Value: 120, Unit: setting.VH} }), proof.Window, proof.TakeCare,
+			"960 px tall, the window 800 px", phone},
 		{"little of page 1", nil, with(func(s *setting.Settings) {
 			s.Height, s.Zoom = setting.Length{Value: 200, Unit: setting.Pixels}, setting.Opening{Kind: setting.TrueSize}
 		}), proof.First, proof.TakeCare, "frames long", phone},
-		{"sideways", nil, with(func(s *setting.Settings) { s.Zoom.Kind = setting.TrueSize }), proof.Sideways, proof.TakeCare, "1123 px wide at 100 %", phone},
+		{"sideways", nil, with(func(s *setting.Settings) { s.Zoom.Kind = setting.TrueSize }), proof.Sideways, proof.TakeCare,
+			"1123 px wide at 100 %", phone},
 		{"tools", nil, with(func(s *setting.Settings) { s.Width.Value = 60 }), proof.Tools, proof.TakeCare, "move behind “More”", phone},
 		{"one tool", nil, with(func(s *setting.Settings) {
 			s.Tools = toolbar.Set{toolbar.Zoom, toolbar.Number, toolbar.Print}
 			s.Width.Value = 80
 		}), proof.Tools, proof.TakeCare, "page number and print move", phone},
 		{"tools fit", nil, setting.Default(), proof.Tools, proof.InOrder, "in the toolbar", proof.Usual(site)[2]},
-		{"turning", nil, with(func(s *setting.Settings) { s.Flow, s.Navigation = setting.Turn, false }), proof.Turning, proof.TakeCare, "no key, no button", phone},
+		{"turning", nil, with(func(s *setting.Settings) { s.Flow, s.Navigation = setting.Turn, false }), proof.Turning, proof.TakeCare,
+			"no key, no button", phone},
 		{"tiles", nil, with(func(s *setting.Settings) { s.Flow = setting.Tiles }), proof.Tiles, proof.TakeCare, "only one", phone},
 		{"tiles in order", nil, with(func(s *setting.Settings) {
 			s.Flow, s.Zoom = setting.Tiles, setting.Opening{Kind: setting.ByNumber, Percent: 30}
@@ -146,20 +152,30 @@ func TestFindings(t *testing.T) {
 		}), proof.Contrast, proof.MustFix, "needed", phone},
 		{"over budget", func(f *proof.Facts) { f.Shell = 900_000 }, setting.Default(), proof.Load, proof.TakeCare, "The budget is 400 KB", phone},
 		{"within it", nil, setting.Default(), proof.Load, proof.InOrder, "The file has 502 KB", phone},
-		{"scans", func(f *proof.Facts) { f.Text, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Body, proof.TakeCare, "pictures without text", phone},
-		{"not measured yet", func(f *proof.Facts) { f.Measured, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Body, proof.TakeCare, "in a moment", phone},
-		{"fine print", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Smallest.XHeight = 30, 4 }, setting.Default(), proof.Smallest, proof.TakeCare, "though the body text reads", phone},
-		{"running text", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, with(func(s *setting.Settings) { s.TextView = setting.ByTool }), proof.Body, proof.MustFix, "set anew", phone},
-		{"running text, offered anew", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, setting.Default(), proof.Body, proof.InOrder, "offered the text view at once", phone},
-		{"a share of a phone", nil, with(func(s *setting.Settings) { s.Width.Value = 44 }), proof.Small, proof.MustFix, "Its column has 328 px", phone},
+		{"scans", func(f *proof.Facts) { f.Text, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Body, proof.TakeCare,
+			"pictures without text", phone},
+		{"not measured yet", func(f *proof.Facts) { f.Measured, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Body,
+			proof.TakeCare, "in a moment", phone},
+		{"fine print", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Smallest.XHeight = 30, 4 }, setting.Default(), proof.Smallest,
+			proof.TakeCare, "though the body text reads", phone},
+		{"running text", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, with(func(s *setting.Settings) { s.TextView = setting.ByTool }),
+			proof.Body, proof.MustFix, "set anew", phone},
+		{"running text, offered anew", func(f *proof.Facts) { f.Sizes.Running = 0.8 }, setting.Default(), proof.Body, proof.InOrder,
+			"offered the text view at once", phone},
+		{"a share of a phone", nil, with(func(s *setting.Settings) { s.Width.Value = 44 }), proof.Small, proof.MustFix, "Its column has 328 px",
+			phone},
 		{"pages of several widths", func(f *proof.Facts) {
 			f.Pages = frame.PagesOf([]sheet.Sheet{{Width: 842, Height: 595}, {Width: 300, Height: 400}, {Width: 842, Height: 595}})
 		}, setting.Default(), proof.Mixed, proof.TakeCare, "1 of 3 rows of pages is", phone},
-		{"a wide window", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Body.Size = 22, 44 }, setting.Default(), proof.Large, proof.TakeCare, "larger than they need to be", proof.Usual(site)[2]},
+		{"a wide window", func(f *proof.Facts) { f.Sizes.Body.XHeight, f.Sizes.Body.Size = 22, 44 }, setting.Default(), proof.Large,
+			proof.TakeCare, "larger than they need to be", proof.Usual(site)[2]},
 		{"invited", nil, with(func(s *setting.Settings) { s.Guarded = true }), proof.Invited, proof.TakeCare, "search engines", phone},
-		{"no text leaves", nil, with(func(s *setting.Settings) { s.TextView, s.Copying = setting.Closed, false }), proof.Unseen, proof.MustFix, "screen readers", phone},
-		{"pictures", func(f *proof.Facts) { f.Text, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Unseen, proof.TakeCare, "nothing read out", phone},
-		{"closed", nil, with(func(s *setting.Settings) { s.Download, s.Print = false, false }), proof.Take, proof.InOrder, "neither to anybody", phone},
+		{"no text leaves", nil, with(func(s *setting.Settings) { s.TextView, s.Copying = setting.Closed, false }), proof.Unseen, proof.MustFix,
+			"screen readers", phone},
+		{"pictures", func(f *proof.Facts) { f.Text, f.Sizes = false, legible.Sizes{} }, setting.Default(), proof.Unseen, proof.TakeCare,
+			"nothing read out", phone},
+		{"closed", nil, with(func(s *setting.Settings) { s.Download, s.Print = false, false }), proof.Take, proof.InOrder, "neither to anybody",
+			phone},
 	} {
 		f := tides()
 		if c.facts != nil {
@@ -175,7 +191,8 @@ func TestFindings(t *testing.T) {
 			assert.NotEmpty(t, g.Fixes, c.name)
 		}
 		for _, spot := range v.Glosses {
-			assert.True(t, spot.Spot.X >= 0 && spot.Spot.X <= v.Box.Width && spot.Spot.Y >= 0 && spot.Spot.Y <= v.Box.Height, "%s: %s points into the frame", c.name, spot.Kind)
+			assert.True(t, spot.Spot.X >= 0 && spot.Spot.X <= v.Box.Width && spot.Spot.Y >= 0 && spot.Spot.Y <= v.Box.Height,
+				"%s: %s points into the frame", c.name, spot.Kind)
 		}
 	}
 }
@@ -217,7 +234,8 @@ func silent(views []proof.View) []proof.View {
 // The image that counts is the narrowest with a pixel for each of the screen's.
 func TestWeight(t *testing.T) {
 	at := func(column, density float64) proof.Weight {
-		return proof.Look(tides(), setting.Default(), proof.Terms{}, []proof.Screen{{Column: column, Page: column, Height: 800, Density: density}})[0].Weight
+		return proof.Look(tides(), setting.Default(), proof.Terms{}, []proof.Screen{{Column: column, Page: column, Height: 800,
+			Density: density}})[0].Weight
 	}
 	w := at(328, 1)
 	assert.Equal(t, 360, w.Width)
@@ -278,13 +296,20 @@ func TestPull(t *testing.T) {
 		high  setting.Length
 	}{
 		{"in percent", proof.Pull{Width: 700, Within: 8}, setting.Default(), "", setting.Length{Value: 73, Unit: "%"}, setting.Default().Height},
-		{"full column", proof.Pull{Width: 955, Within: 8}, with(func(s *setting.Settings) { s.Width.Value, s.MaxWidth = 50, 600 }), "full column", setting.Length{Value: 100, Unit: "%"}, setting.Default().Height},
-		{"beyond it", proof.Pull{Width: 2000}, with(func(s *setting.Settings) { s.Width.Value = 50 }), "full column", setting.Length{Value: 100, Unit: "%"}, setting.Default().Height},
-		{"readable", proof.Pull{Width: 905, Within: 8}, setting.Default(), "readable from here", setting.Length{Value: 94.9, Unit: "%"}, setting.Default().Height},
-		{"in px", proof.Pull{Width: 700.4, Height: 300.2}, with(func(s *setting.Settings) { s.Width = setting.Length{Value: 500, Unit: "px"} }), "", setting.Length{Value: 700, Unit: "px"}, setting.Length{Value: 300, Unit: "px"}},
-		{"one page", proof.Pull{Height: 714, Within: 8}, with(func(s *setting.Settings) { s.Height = setting.Length{Value: 50, Unit: "vh"} }), "one page", setting.Length{Value: 100, Unit: "%"}, setting.Length{Unit: setting.OnePage}},
-		{"in vh", proof.Pull{Height: 480}, with(func(s *setting.Settings) { s.Height = setting.Length{Value: 50, Unit: "vh"} }), "", setting.Length{Value: 100, Unit: "%"}, setting.Length{Value: 60, Unit: "vh"}},
-		{"never too small to stand", proof.Pull{Width: 1, Height: 1}, setting.Default(), "", setting.Length{Value: 10, Unit: "%"}, setting.Length{Value: 80, Unit: "px"}},
+		{"full column", proof.Pull{Width: 955, Within: 8}, with(func(s *setting.Settings) { s.Width.Value, s.MaxWidth = 50, 600 }),
+			"full column", setting.Length{Value: 100, Unit: "%"}, setting.Default().Height},
+		{"beyond it", proof.Pull{Width: 2000}, with(func(s *setting.Settings) { s.Width.Value = 50 }), "full column",
+			setting.Length{Value: 100, Unit: "%"}, setting.Default().Height},
+		{"readable", proof.Pull{Width: 905, Within: 8}, setting.Default(), "readable from here", setting.Length{Value: 94.9, Unit: "%"},
+			setting.Default().Height},
+		{"in px", proof.Pull{Width: 700.4, Height: 300.2}, with(func(s *setting.Settings) { s.Width = setting.Length{Value: 500, Unit: "px"} }),
+			"", setting.Length{Value: 700, Unit: "px"}, setting.Length{Value: 300, Unit: "px"}},
+		{"one page", proof.Pull{Height: 714, Within: 8}, with(func(s *setting.Settings) { s.Height = setting.Length{Value: 50, Unit: "vh"} }),
+			"one page", setting.Length{Value: 100, Unit: "%"}, setting.Length{Unit: setting.OnePage}},
+		{"in vh", proof.Pull{Height: 480}, with(func(s *setting.Settings) { s.Height = setting.Length{Value: 50, Unit: "vh"} }), "",
+			setting.Length{Value: 100, Unit: "%"}, setting.Length{Value: 60, Unit: "vh"}},
+		{"never too small to stand", proof.Pull{Width: 1, Height: 1}, setting.Default(), "", setting.Length{Value: 10, Unit: "%"},
+			setting.Length{Value: 80, Unit: "px"}},
 	} {
 		got := c.pull.Apply(f, c.s, laptop)
 		next, err := got.Set.Over(c.s)

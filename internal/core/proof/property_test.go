@@ -105,7 +105,8 @@ func TestToolsAreNeverDroppedUnnamed(t *testing.T) {
 		g, there := v.Find(proof.Tools)
 		here := s.In(v.Box.Width).Tools.Given(s.Allowed(f.Holds()))
 		assert.Equal(t, len(here) > 0, there)
-		assert.ElementsMatch(t, here, slices.Concat(v.Fit.Shown, v.Fit.More), "narrow frames go without what they are to go without, and nothing else")
+		assert.ElementsMatch(t, here, slices.Concat(v.Fit.Shown, v.Fit.More),
+			"narrow frames go without what they are to go without, and nothing else")
 		for _, tool := range v.Fit.More {
 			assert.Contains(t, g.Text, lower(tool.Name()))
 		}

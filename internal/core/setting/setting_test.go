@@ -136,7 +136,9 @@ func TestEverySettingHasANameAndWords(t *testing.T) {
 		assert.NotEmpty(t, k.Name(), k)
 		assert.NotEmpty(t, setting.Default().Words(k), k)
 	}
-	assert.Len(t, setting.Diff(setting.Settings{MaxWidth: -1, LeastWidth: -1, LeastHeight: -1, MostHeight: -1, LeastZoom: -1, MostZoom: -1, NarrowZoom: -1, NarrowOut: toolbar.Set{toolbar.Find}, RowScale: "-", Dim: true, Padding: -1, Background: "-", Scheme: setting.Own, Sites: setting.SiteList{"https://x.example"}, Guarded: true}, setting.Default()), len(setting.Keys()), "Keys lists every field")
+	assert.Len(t, setting.Diff(setting.Settings{MaxWidth: -1, LeastWidth: -1, LeastHeight: -1, MostHeight: -1, LeastZoom: -1, MostZoom: -1,
+		NarrowZoom: -1, NarrowOut: toolbar.Set{toolbar.Find}, RowScale: "-", Dim: true, Padding: -1, Background: "-", Scheme: setting.Own,
+		Sites: setting.SiteList{"https://x.example"}, Guarded: true}, setting.Default()), len(setting.Keys()), "Keys lists every field")
 }
 
 // A change of house style reaches settings in force where they follow it.

@@ -17,7 +17,8 @@ func TestSitesAreReadAsPeopleWriteThem(t *testing.T) {
 	s := setting.Default()
 	s.Sites = l
 	assert.Empty(t, setting.Check(s, 0))
-	for _, bad := range []string{"javascript://x y", "https://", "https://ex ample.org", "ftp://example.org", "https://*", "https://example.org'; script-src *"} {
+	for _, bad := range []string{"javascript://x y", "https://", "https://ex ample.org", "ftp://example.org", "https://*",
+		"https://example.org'; script-src *"} {
 		s.Sites = setting.SiteList{bad}
 		found := setting.Check(s, 0)
 		require.Len(t, found, 1, bad)
@@ -28,7 +29,8 @@ func TestSitesAreReadAsPeopleWriteThem(t *testing.T) {
 func TestSitesAllow(t *testing.T) {
 	l := setting.SiteList{"https://www.harrowmere.example", "https://*.marsh.example", "http://localhost:8081"}
 	for origin, want := range map[string]bool{
-		"https://www.harrowmere.example": true, "https://WWW.harrowmere.example": true, "http://www.harrowmere.example": false, "https://harrowmere.example": false,
+		"https://www.harrowmere.example": true, "https://WWW.harrowmere.example": true, "http://www.harrowmere.example": false,
+		"https://harrowmere.example":                  false,
 		"https://www.harrowmere.example.evil.example": false, "https://evilwww.harrowmere.example": false,
 		"https://a.marsh.example": true, "https://a.b.marsh.example": true, "https://marsh.example": false, "https://evilmarsh.example": false,
 		"http://localhost:8081": true, "http://localhost:8082": false, "null": false, "": false,

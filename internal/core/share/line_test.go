@@ -162,7 +162,8 @@ func TestALineKeepsItsRules(t *testing.T) {
 	for seed := range uint64(30) {
 		synctest.Test(t, func(t *testing.T) {
 			random := rand.New(rand.NewPCG(seed, 7))
-			rules := share.Rules{Places: 1 + random.IntN(4), Waiting: 1 + random.IntN(20), PerDocument: random.IntN(3), PerOrigin: random.IntN(3), Later: random.IntN(3)}
+			rules := share.Rules{Places: 1 + random.IntN(4), Waiting: 1 + random.IntN(20), PerDocument: random.IntN(3), PerOrigin: random.IntN(3),
+				Later: random.IntN(3)}
 			taken := map[int]bool{}
 			rules.Free = func(share.Asker) bool { return len(taken) < rules.Places }
 			rules.Take = func(share.Asker) int {

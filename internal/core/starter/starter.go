@@ -40,20 +40,24 @@ func All() []Starter {
 	return []Starter{
 		{"manual", "A manual", "Long, read in parts: it scrolls in a tall frame, with the way about it at hand.",
 			setting.PatchOf(setting.Flow, setting.Down, setting.Height, vh(85), setting.Zoom, fitWidth, setting.MaxWidth, 900,
-				setting.Tools, toolbar.Set{toolbar.Contents, toolbar.Find, toolbar.Number, toolbar.Turn, toolbar.Zoom, toolbar.Overview, toolbar.Text, toolbar.FullScreen, toolbar.Download, toolbar.Print, toolbar.About})},
+				setting.Tools, toolbar.Set{toolbar.Contents, toolbar.Find, toolbar.Number, toolbar.Turn, toolbar.Zoom, toolbar.Overview, toolbar.Text,
+					toolbar.FullScreen, toolbar.Download, toolbar.Print, toolbar.About})},
 		{"report", "A report", "Read from front to back: page after page, each as wide as the column.",
 			setting.PatchOf(setting.Flow, setting.Down, setting.Height, onePage, setting.MaxWidth, 820, setting.MostHeight, 900)},
 		{"form", "A form to print", "Taken away and filled in: the file and the printout come first.",
-			setting.PatchOf(setting.Flow, setting.Down, setting.Height, onePage, setting.MostHeight, 800, setting.Download, true, setting.Print, true,
+			setting.PatchOf(setting.Flow, setting.Down, setting.Height, onePage, setting.MostHeight, 800, setting.Download, true, setting.Print,
+				true,
 				setting.Tools, toolbar.Set{toolbar.Print, toolbar.Download, toolbar.Zoom})},
 		{"plan", "A map or plan", "Looked over as a whole, then closely: it opens whole, with zoom at hand.",
 			setting.PatchOf(setting.Flow, setting.Turn, setting.Height, onePage, setting.MostHeight, 720, setting.Zoom, fitPage,
-				setting.Tools, toolbar.Set{toolbar.Zoom, toolbar.FullScreen, toolbar.Layers, toolbar.Turn, toolbar.Pointer, toolbar.Find, toolbar.Rotate, toolbar.Download, toolbar.Print}, setting.Pointer, setting.Drag)},
+				setting.Tools, toolbar.Set{toolbar.Zoom, toolbar.FullScreen, toolbar.Layers, toolbar.Turn, toolbar.Pointer, toolbar.Find,
+					toolbar.Rotate, toolbar.Download, toolbar.Print}, setting.Pointer, setting.Drag)},
 		{"slides", "Slides", "Shown one at a time, whole, and turned.",
 			setting.PatchOf(setting.Flow, setting.Turn, setting.Height, onePage, setting.Zoom, fitPage, setting.BarPlace, setting.Bottom,
 				setting.Tools, toolbar.Set{toolbar.Turn, toolbar.Number, toolbar.Zoom, toolbar.Overview, toolbar.FullScreen})},
 		{"menu", "A menu card", "Short, glanced at: every page stands open, the tools keep out of the way.",
-			setting.PatchOf(setting.Flow, setting.Down, setting.Height, setting.Length{Value: 2, Unit: setting.Rows}, setting.MaxWidth, 640, setting.BarShown, setting.Approach,
+			setting.PatchOf(setting.Flow, setting.Down, setting.Height, setting.Length{Value: 2, Unit: setting.Rows}, setting.MaxWidth, 640,
+				setting.BarShown, setting.Approach,
 				setting.Tools, toolbar.Set{toolbar.Zoom, toolbar.Text, toolbar.FullScreen})},
 		{"leaflet", "A leaflet", "A few pages, turned like paper.",
 			setting.PatchOf(setting.Flow, setting.Turn, setting.Height, onePage, setting.MaxWidth, 720,
@@ -88,7 +92,8 @@ type Facts struct {
 func (f Facts) Forbidden() (setting.Patch, string) {
 	switch {
 	case f.NoPrint && f.NoCopy:
-		return setting.PatchOf(setting.Print, false, setting.Copying, false), "The file forbids its readers to print and to copy: both are off to begin with."
+		return setting.PatchOf(setting.Print, false, setting.Copying, false),
+			"The file forbids its readers to print and to copy: both are off to begin with."
 	case f.NoPrint:
 		return setting.PatchOf(setting.Print, false), "The file forbids its readers to print: printing is off to begin with."
 	case f.NoCopy:

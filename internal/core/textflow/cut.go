@@ -124,7 +124,8 @@ func (l line) formula() bool {
 		case unicode.IsSpace(r):
 			word = 0
 			continue
-		case unicode.Is(unicode.Sm, r), unicode.In(r, unicode.Greek), r >= 0x1D400 && r <= 0x1D7FF, r >= 0x239B && r <= 0x23B3, r == '\uFFFD', r == '′':
+		case unicode.Is(unicode.Sm, r), unicode.In(r, unicode.Greek), r >= 0x1D400 && r <= 0x1D7FF, r >= 0x239B &&
+			r <= 0x23B3, r == '\uFFFD', r == '′':
 			signs++
 			word = 0
 		case unicode.IsLetter(r):

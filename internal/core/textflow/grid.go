@@ -67,7 +67,8 @@ func (l line) apart() line {
 		for _, r := range s.runs {
 			for _, part := range partsOf(r) {
 				from := s.from + (part.X-s.runs[0].X)*math.Copysign(1, s.to-s.from)
-				one := segment{from: from, to: from + part.Length, base: s.base, size: part.Size, bold: part.Bold, chars: utf8.RuneCountInString(part.Text), runs: []overlay.Run{part}}
+				one := segment{from: from, to: from + part.Length, base: s.base, size: part.Size, bold: part.Bold,
+					chars: utf8.RuneCountInString(part.Text), runs: []overlay.Run{part}}
 				if n := len(out.segments); n > 0 {
 					if last := &out.segments[n-1]; one.from-last.to < gridGap*part.Size {
 						last.take(one)

@@ -81,7 +81,8 @@ func Detected(text string) string {
 		}
 	}
 	script := whatlanggo.DetectScript(text)
-	if letters < enough && (script == unicode.Latin || script == unicode.Cyrillic || script == unicode.Arabic || script == unicode.Devanagari) || letters == 0 {
+	if letters < enough && (script == unicode.Latin || script == unicode.Cyrillic || script == unicode.Arabic ||
+		script == unicode.Devanagari) || letters == 0 {
 		return ""
 	}
 	info := whatlanggo.Detect(text)

@@ -96,7 +96,8 @@ func paragraphs(lines []line, style Style, links []overlay.Link, outline []Entry
 			b.Kind, b.Level = Heading, entry.Level
 		} else if level := style.level(l.size()); level > 0 && l.whole() {
 			b.Kind, b.Level = Heading, level
-		} else if l.bold() && l.whole() && !style.Bold && (!style.Outlined || numberDepth(text) > 0 || plainWords(text)) && utf8.RuneCountInString(text) < 90 && !strings.HasSuffix(text, ".") && !isCaption(text) {
+		} else if l.bold() && l.whole() && !style.Bold && (!style.Outlined || numberDepth(text) > 0 || plainWords(text)) &&
+			utf8.RuneCountInString(text) < 90 && !strings.HasSuffix(text, ".") && !isCaption(text) {
 			b.Kind, b.Level = Heading, min(len(style.Headings)+1, 6)
 			if depth := numberDepth(text); depth > 0 {
 				b.Level = min(depth, 6)
@@ -182,7 +183,8 @@ func itemBegins(lines []line, i int, marker string) bool {
 // continues says whether a line belongs to the block that the line before it
 // belongs to.
 func continues(block, next Block, a, b line, uneven float64) bool {
-	if next.Kind == Item || block.Kind != Paragraph && block.Kind != Heading && block.Kind != Item || block.Contents || (block.Kind == Heading) != (next.Kind == Heading) {
+	if next.Kind == Item || block.Kind != Paragraph && block.Kind != Heading && block.Kind != Item || block.Contents ||
+		(block.Kind == Heading) != (next.Kind == Heading) {
 		return false
 	}
 	if math.Abs(a.size()-b.size()) > uneven*a.size() || block.Kind == Heading && block.Level != next.Level {
@@ -249,7 +251,8 @@ func tableAt(lines []line) int {
 // at the ends of bars keeps to no column, and yet has its row.
 func even(lines []line) bool {
 	for _, l := range lines {
-		if len(l.segments) != len(lines[0].segments) || math.Abs(l.from()-lines[0].from()) > 0.5*l.size() && math.Abs(l.segments[0].to-lines[0].segments[0].to) > 0.5*l.size() {
+		if len(l.segments) != len(lines[0].segments) || math.Abs(l.from()-lines[0].from()) > 0.5*l.size() &&
+			math.Abs(l.segments[0].to-lines[0].segments[0].to) > 0.5*l.size() {
 			return false
 		}
 		for _, s := range l.segments[1:] {

@@ -55,7 +55,8 @@ func TestNotes(t *testing.T) {
 	assert.Contains(t, got, "<p dir=\"ltr\">Printed by the society")
 	// A paragraph goes on over the page, past its notes.
 	next := page(4, set(40, 60, 10, "which the wardens had not seen before that winter."))
-	open := page(3, set(40, 60, 10, lapwings...), beside(40, 110, 10, 50, "They eat snails|1| of a kind on the marsh at"), beside(40, 520, 8, 60, "|1|Of the kind that bears no shell."))
+	open := page(3, set(40, 60, 10, lapwings...), beside(40, 110, 10, 50, "They eat snails|1| of a kind on the marsh at"),
+		beside(40, 520, 8, 60, "|1|Of the kind that bears no shell."))
 	all := told(textflow.Flow([]textflow.Page{open, next}, textflow.Style{Body: 10}))
 	assert.Equal(t, "note 1: Of the kind that bears no shell.", all[len(all)-1])
 	assert.Contains(t, all[len(all)-2], "on the marsh at |4|which the wardens")
@@ -69,8 +70,10 @@ func dotted(x, y float64, title, number string) []overlay.Run {
 // Contents become lists in lists that lead to pages: by the file's own links, by its
 // labels, or as the numbers printed on its pages count.
 func TestContents(t *testing.T) {
-	p := page(2, dotted(40, 60, "1 The marsh", "5"), dotted(60, 76, "1.1 In spring", "6"), dotted(60, 92, "1.2 In autumn, when the waders come", "xii"),
-		[]overlay.Run{{Text: "2 A chapter whose name is long and takes", X: 40, Y: 108, Size: 10, Length: 300, Break: true}}, dotted(40, 122, "all of two lines", "9"))
+	p := page(2, dotted(40, 60, "1 The marsh", "5"), dotted(60, 76, "1.1 In spring", "6"),
+		dotted(60, 92, "1.2 In autumn, when the waders come", "xii"),
+		[]overlay.Run{{Text: "2 A chapter whose name is long and takes", X: 40, Y: 108, Size: 10, Length: 300, Break: true}},
+		dotted(40, 122, "all of two lines", "9"))
 	p.Links = []overlay.Link{{Kind: overlay.ToPage, Page: 8, Box: sheet.Rect{X: 60, Y: 68, W: 200, H: 10}}}
 	style := textflow.Style{Body: 10, Printed: true, Away: -2}
 	labels := strings.Fields("1 2 3 4 5 6 7 8 9 10 11 12 13 14")
@@ -101,7 +104,8 @@ func TestPrintedNumbersCount(t *testing.T) {
 }
 
 func TestListsInLists(t *testing.T) {
-	p := page(1, set(40, 60, 10, "• Bring a lamp"), set(60, 74, 10, "– and a spare one", "– and a book to write in"), set(40, 102, 10, "• Shut the gate"),
+	p := page(1, set(40, 60, 10, "• Bring a lamp"), set(60, 74, 10, "– and a spare one", "– and a book to write in"),
+		set(40, 102, 10, "• Shut the gate"),
 		set(40, 140, 10, "(a) By boat", "(b) On foot"))
 	assert.Equal(t, `<ul>
 <li dir="ltr">Bring a lamp<ul>
@@ -143,7 +147,8 @@ func TestFigures(t *testing.T) {
 // A displayed formula is a picture with its letters behind it; a sum in a sentence
 // is none.
 func TestFormulas(t *testing.T) {
-	p := page(1, set(40, 60, 10, lapwings...), set(150, 110, 10, "N = ∑ n × (1 − α)"), set(160, 122, 7, "i=1"), set(40, 150, 10, "where α ≤ 1 is the share that nobody sees."))
+	p := page(1, set(40, 60, 10, lapwings...), set(150, 110, 10, "N = ∑ n × (1 − α)"), set(160, 122, 7, "i=1"),
+		set(40, 150, 10, "where α ≤ 1 is the share that nobody sees."))
 	got := told(textflow.Flow([]textflow.Page{p}, textflow.Style{Body: 10}))
 	require.Len(t, got, 3)
 	assert.Equal(t, "formula: N = ∑ n × (1 − α) i=1", got[1])
@@ -169,7 +174,8 @@ func TestHeadingsSkipNothing(t *testing.T) {
 		q := page(1, parts...)
 		q.Outline = p.Outline
 		last := 0
-		for _, b := range textflow.Flow([]textflow.Page{q}, textflow.Learn([]textflow.Page{q, page(2, set(40, 60, 10, strings.Repeat("words ", 90)))})) {
+		for _, b := range textflow.Flow([]textflow.Page{q}, textflow.Learn([]textflow.Page{q,
+			page(2, set(40, 60, 10, strings.Repeat("words ", 90)))})) {
 			if b.Kind == textflow.Heading {
 				require.LessOrEqual(t, b.Level, last+1)
 				last = b.Level
@@ -185,7 +191,8 @@ func TestHeadingsSkipNothing(t *testing.T) {
 func TestARecognisedScanIsText(t *testing.T) {
 	var runs []overlay.Run
 	for i := range 30 {
-		runs = append(runs, set(40, 40+float64(i)*13, 9+0.5*float64(i*7%11), fmt.Sprintf("The warden wrote line %d of his book that evening, as", i))...)
+		runs = append(runs, set(40, 40+float64(i)*13, 9+0.5*float64(i*7%11),
+			fmt.Sprintf("The warden wrote line %d of his book that evening, as", i))...)
 	}
 	p := page(1, runs)
 	for _, line := range told(textflow.Flow([]textflow.Page{p}, textflow.Learn([]textflow.Page{p}))) {
@@ -194,7 +201,8 @@ func TestARecognisedScanIsText(t *testing.T) {
 }
 
 func TestLanguage(t *testing.T) {
-	for named, want := range map[string]string{"de-AT": "de-AT", "en_GB": "en-GB", "Deutsch": "", "": "", "x": "", "zh-hans": "zh-Hans", " fr ": "fr"} {
+	for named, want := range map[string]string{"de-AT": "de-AT", "en_GB": "en-GB", "Deutsch": "", "": "", "x": "", "zh-hans": "zh-Hans",
+		" fr ": "fr"} {
 		assert.Equal(t, want, textflow.Language(named), named)
 	}
 	texts := map[string]string{
@@ -208,7 +216,8 @@ func TestLanguage(t *testing.T) {
 		assert.Equal(t, want, textflow.Detected(text))
 	}
 	assert.Empty(t, textflow.Detected("Nr. 12"), "too little to tell: nothing is taken for English")
-	p := page(1, set(40, 60, 10, lapwings...), set(40, 160, 10, strings.Fields(strings.ReplaceAll(texts["de"], ", ", ",\n"))[0]+" "+texts["de"]))
+	p := page(1, set(40, 60, 10, lapwings...), set(40, 160, 10, strings.Fields(strings.ReplaceAll(texts["de"], ", ", ",\n"))[0]+" "+
+		texts["de"]))
 	blocks := textflow.Flow([]textflow.Page{p}, textflow.Style{Body: 10, Language: "en"})
 	for _, b := range blocks {
 		assert.Equal(t, strings.Contains(b.Text, "Kiebitze"), b.Language == "de", b.Text)
@@ -221,9 +230,12 @@ func TestLanguage(t *testing.T) {
 func TestTablesHoldTheirColumns(t *testing.T) {
 	p := page(1, row(60, "Bird", "March", "May"), row(74, "Lapwing", "41", "7"), row(88, "Knot", "5", "0"))
 	assert.Contains(t, told(textflow.Flow([]textflow.Page{p}, textflow.Style{Body: 10}))[0], "table: ")
-	q := page(1, []overlay.Run{{Text: "One of them", X: 40, Y: 60, Size: 10, Length: 60, Line: 1}, {Text: "there", X: 140, Y: 60, Size: 10, Length: 30, Line: 2, Break: true},
-		{Text: "Another one here", X: 40, Y: 74, Size: 10, Length: 110, Line: 3}, {Text: "and", X: 190, Y: 74, Size: 10, Length: 20, Line: 4, Break: true},
-		{Text: "A", X: 40, Y: 88, Size: 10, Length: 5, Line: 5}, {Text: "third that runs over all the others", X: 70, Y: 88, Size: 10, Length: 200, Line: 6, Break: true}})
+	q := page(1, []overlay.Run{{Text: "One of them", X: 40, Y: 60, Size: 10, Length: 60, Line: 1},
+		{Text: "there", X: 140, Y: 60, Size: 10, Length: 30, Line: 2, Break: true},
+		{Text: "Another one here", X: 40, Y: 74, Size: 10, Length: 110, Line: 3},
+		{Text: "and", X: 190, Y: 74, Size: 10, Length: 20, Line: 4, Break: true},
+		{Text: "A", X: 40, Y: 88, Size: 10, Length: 5, Line: 5}, {Text: "third that runs over all the others", X: 70, Y: 88, Size: 10,
+			Length: 200, Line: 6, Break: true}})
 	for _, line := range told(textflow.Flow([]textflow.Page{q}, textflow.Style{Body: 10})) {
 		assert.NotContains(t, line, "table: ")
 	}

@@ -63,7 +63,8 @@ const (
 
 // NewLearner makes a learner.
 func NewLearner() *Learner {
-	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, fixed: map[float64]int{}, edges: map[string]*seenAt{}, words: map[string]bool{}, figures: map[string]int{}, spoken: map[string]int{}, cuts: map[[2]string]bool{}}
+	return &Learner{chars: map[float64]int{}, bold: map[float64]int{}, fixed: map[float64]int{}, edges: map[string]*seenAt{},
+		words: map[string]bool{}, figures: map[string]int{}, spoken: map[string]int{}, cuts: map[[2]string]bool{}}
 }
 
 // Learn gives the style of some pages.

@@ -53,7 +53,8 @@ func fromTags(p Page, style Style) []Block {
 	for i, b := range p.Blocks {
 		whole := wordsOf(runs[i+1], p.Links)
 		text := whole.text
-		block := Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1]), open: true, box: boxOf(runs[i+1])}
+		block := Block{Kind: Paragraph, Language: b.Language, Text: text, Spans: whole.spans, size: sizeIn(runs[i+1]), open: true,
+			box: boxOf(runs[i+1])}
 		switch b.Kind {
 		case overlay.Picture:
 			if b.Alternative == "" {
@@ -124,7 +125,8 @@ func fromTags(p Page, style Style) []Block {
 	}
 	pointing(out)
 	if len(outside) > 0 {
-		out = append(out, fromLines(Page{Number: p.Number, Label: p.Label, Width: p.Width, Height: p.Height, Runs: outside, Links: p.Links}, style)...)
+		out = append(out, fromLines(Page{Number: p.Number, Label: p.Label, Width: p.Width, Height: p.Height, Runs: outside, Links: p.Links},
+			style)...)
 	}
 	return out
 }

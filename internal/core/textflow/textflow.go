@@ -206,7 +206,8 @@ const (
 )
 
 // scripts are those that paragraphs are told apart by; Japanese is written in three.
-var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Arabic, unicode.Hebrew, unicode.Devanagari, unicode.Thai, unicode.Hangul,
+var scripts = []*unicode.RangeTable{unicode.Latin, unicode.Cyrillic, unicode.Greek, unicode.Arabic, unicode.Hebrew, unicode.Devanagari,
+	unicode.Thai, unicode.Hangul,
 	rangetable.Merge(unicode.Han, unicode.Hiragana, unicode.Katakana)}
 
 // scriptOf gives the script that most letters of a text are in, by its place in that

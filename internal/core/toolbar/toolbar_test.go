@@ -21,7 +21,8 @@ func TestGivenKeepsWhatIsAllowed(t *testing.T) {
 	}{
 		{"everything", func(*toolbar.Allowed) {}, nil},
 		{"no toolbar", func(a *toolbar.Allowed) { a.Toolbar = false }, toolbar.All()},
-		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false }, []toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Overview}},
+		{"no navigation", func(a *toolbar.Allowed) { a.Navigation = false },
+			[]toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Contents, toolbar.Overview}},
 		{"one page", func(a *toolbar.Allowed) { a.Pages = 1 }, []toolbar.Tool{toolbar.Turn, toolbar.Number, toolbar.Overview}},
 		{"no headings", func(a *toolbar.Allowed) { a.Headings = 0 }, []toolbar.Tool{toolbar.Contents}},
 		{"no text", func(a *toolbar.Allowed) { a.Text = false }, []toolbar.Tool{toolbar.Find, toolbar.Text, toolbar.Pointer}},

@@ -177,7 +177,8 @@ func (b Block) Words(names Names) string {
 	if r := []rune(said); len(r) > 48 {
 		said = string(r[:47]) + "…"
 	}
-	kind := map[Kind]string{Text: "Text", Picture: "Picture", Placement: "Document", Link: "Link", Button: "Button", Collection: "Collection"}[b.Kind]
+	kind := map[Kind]string{Text: "Text", Picture: "Picture", Placement: "Document", Link: "Link", Button: "Button",
+		Collection: "Collection"}[b.Kind]
 	if said == "" {
 		return kind
 	}
@@ -185,5 +186,6 @@ func (b Block) Words(names Names) string {
 }
 
 func (s Split) words() string {
-	return map[Split]string{One: "one column", Halves: "two columns", WideFirst: "a wide and a narrow column", WideSecond: "a narrow and a wide column", Thirds: "three columns"}[s]
+	return map[Split]string{One: "one column", Halves: "two columns", WideFirst: "a wide and a narrow column",
+		WideSecond: "a narrow and a wide column", Thirds: "three columns"}[s]
 }

@@ -101,5 +101,6 @@ func (f Frame) Check() string {
 
 // FrameNamed says a part of the frame in words, by its name in JSON.
 func FrameNamed(part string) string {
-	return map[string]string{"name": "the name", "links": "the navigation", "footer": "the footer", "accent": "the accent", "language": "the language"}[part]
+	return map[string]string{"name": "the name", "links": "the navigation", "footer": "the footer", "accent": "the accent",
+		"language": "the language"}[part]
 }

@@ -74,7 +74,8 @@ type Block struct {
 
 // Sizes are the settings that a document may differ in on one page.
 func Sizes() []setting.Key {
-	return []setting.Key{setting.Width, setting.LeastWidth, setting.MaxWidth, setting.Height, setting.LeastHeight, setting.MostHeight, setting.Align}
+	return []setting.Key{setting.Width, setting.LeastWidth, setting.MaxWidth, setting.Height, setting.LeastHeight, setting.MostHeight,
+		setting.Align}
 }
 
 // Bounds.

@@ -71,10 +71,14 @@ func TestActs(t *testing.T) {
 		of   string // the block it is about
 		want string
 	}{
-		"add":                   {webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Text, Text: "new"}, To: webpage.Spot{Row: 0, Column: 1, At: 0}}, "", "1-1:a b|new c / 1:d"},
-		"add past the end":      {webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Text, Text: "new"}, To: webpage.Spot{Row: 1, At: 99}}, "", "1-1:a b|c / 1:d new"},
-		"add below a block":     {webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "a", "1-1:a new b|c / 1:d"},
-		"add to no place":       {webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "", "1-1:a b|c / 1:d new"},
+		"add": {webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Text, Text: "new"},
+			To: webpage.Spot{Row: 0, Column: 1, At: 0}}, "", "1-1:a b|new c / 1:d"},
+		"add past the end": {webpage.Act{Do: webpage.DoAdd, New: &webpage.Block{Kind: webpage.Text, Text: "new"},
+			To: webpage.Spot{Row: 1, At: 99}}, "", "1-1:a b|c / 1:d new"},
+		"add below a block": {webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "a",
+			"1-1:a new b|c / 1:d"},
+		"add to no place": {webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "",
+			"1-1:a b|c / 1:d new"},
 		"change":                {webpage.Act{Do: webpage.DoChange, New: &webpage.Block{Kind: webpage.Text, Text: "A"}}, "a", "1-1:A b|c / 1:d"},
 		"move to another row":   {webpage.Act{Do: webpage.DoMove, To: webpage.Spot{Row: 1, At: 0}}, "b", "1-1:a|c / 1:b d"},
 		"move within":           {webpage.Act{Do: webpage.DoMove, To: webpage.Spot{At: 1}}, "a", "1-1:b a|c / 1:d"},
@@ -86,7 +90,8 @@ func TestActs(t *testing.T) {
 		"step into a row above": {webpage.Act{Do: webpage.DoStep, By: "up"}, "d", "1-1:a b d|c / 1:"},
 		"step to the right":     {webpage.Act{Do: webpage.DoStep, By: "right"}, "b", "1-1:a|c b / 1:d"},
 		"step to no column":     {webpage.Act{Do: webpage.DoStep, By: "left"}, "b", "1-1:a b|c / 1:d"},
-		"another row":           {webpage.Act{Do: webpage.DoAddRow, Split: webpage.Thirds, To: webpage.Spot{Row: 1}}, "", "1-1:a b|c / 1-1-1:|| / 1:d"},
+		"another row": {webpage.Act{Do: webpage.DoAddRow, Split: webpage.Thirds, To: webpage.Spot{Row: 1}}, "",
+			"1-1:a b|c / 1-1-1:|| / 1:d"},
 	} {
 		p := page("1-1:a b|c", "1:d")
 		if x.of != "" {
@@ -108,7 +113,8 @@ func TestActs(t *testing.T) {
 		{webpage.Act{Do: webpage.DoSplit, Row: p.Rows[1].ID, Split: webpage.Thirds}, "1-2:a|b / 1-1-1:c||"},
 		{webpage.Act{Do: webpage.DoMoveRow, Row: p.Rows[1].ID}, "1:c / 1-2:a|b"},
 		{webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[0].ID}, "1:c"},
-		{webpage.Act{Do: webpage.DoAddBelow, Row: p.Rows[0].ID, To: webpage.Spot{Column: 1}, New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "1-2:a|b new / 1:c"},
+		{webpage.Act{Do: webpage.DoAddBelow, Row: p.Rows[0].ID, To: webpage.Spot{Column: 1},
+			New: &webpage.Block{Kind: webpage.Text, Text: "new"}}, "1-2:a|b new / 1:c"},
 	} {
 		next, err := p.Done(x.act)
 		require.NoError(t, err)
@@ -164,11 +170,13 @@ func TestCheck(t *testing.T) {
 	assert.Empty(t, webpage.New("Visiting").Check())
 	for address, want := range map[string]bool{
 		"https://harrowmere.example/": true, "/pages/visit": true, "#tides": true, "mailto:maren@harrowmere.example": true, "tel:+441234": true,
-		"//elsewhere.example": false, "javascript:alert(1)": false, " JavaScript:x": false, "data:text/html,x": false, "https://": false, "visit": false,
+		"//elsewhere.example": false, "javascript:alert(1)": false, " JavaScript:x": false, "data:text/html,x": false, "https://": false,
+		"visit": false,
 	} {
 		assert.Equal(t, want, webpage.Leads(address), address)
 	}
-	for path, want := range map[string]bool{"": true, "visit": true, "visit-2026": true, "Visit": false, "a/b": false, "-a": false, "..": false, strings.Repeat("a", 61): false} {
+	for path, want := range map[string]bool{"": true, "visit": true, "visit-2026": true, "Visit": false, "a/b": false, "-a": false,
+		"..": false, strings.Repeat("a", 61): false} {
 		assert.Equal(t, want, webpage.CheckPath(path) == "", path)
 	}
 }
@@ -193,16 +201,19 @@ func TestDifferences(t *testing.T) {
 	}
 	assert.Empty(t, told(p))
 	assert.Equal(t, "changed Title", told(do(webpage.Act{Do: webpage.DoRename, Title: "Visit"})))
-	assert.Equal(t, "moved Text “d”", told(do(webpage.Act{Do: webpage.DoMove, Block: named(t, p, "d"), To: webpage.Spot{}})), "one was moved, so one is said to have moved")
+	assert.Equal(t, "moved Text “d”", told(do(webpage.Act{Do: webpage.DoMove, Block: named(t, p, "d"), To: webpage.Spot{}})),
+		"one was moved, so one is said to have moved")
 	assert.Equal(t, "moved Text “c”", told(do(webpage.Act{Do: webpage.DoMove, Block: named(t, p, "c"), To: webpage.Spot{Row: 1}})))
 	assert.Equal(t, "removed Text “a”", told(do(webpage.Act{Do: webpage.DoRemove, Block: named(t, p, "a")})))
-	assert.Equal(t, "changed Text “A”", told(do(webpage.Act{Do: webpage.DoChange, Block: named(t, p, "a"), New: &webpage.Block{Kind: webpage.Text, Text: "A"}})))
+	assert.Equal(t, "changed Text “A”", told(do(webpage.Act{Do: webpage.DoChange, Block: named(t, p, "a"),
+		New: &webpage.Block{Kind: webpage.Text, Text: "A"}})))
 	put := func(b webpage.Block) webpage.Page {
 		return do(webpage.Act{Do: webpage.DoAdd, New: &b, To: webpage.Spot{}})
 	}
 	assert.Equal(t, "added Document “Tide table 2027”", told(put(webpage.Block{Kind: webpage.Placement, Of: 7})), "by what it is called")
 	assert.Equal(t, "added Document", told(put(webpage.Block{Kind: webpage.Placement, Of: 8})), "what is gone has no name")
-	assert.Equal(t, "changed Row: two columns, now three columns", told(do(webpage.Act{Do: webpage.DoSplit, Row: p.Rows[0].ID, Split: webpage.Thirds})))
+	assert.Equal(t, "changed Row: two columns, now three columns",
+		told(do(webpage.Act{Do: webpage.DoSplit, Row: p.Rows[0].ID, Split: webpage.Thirds})))
 	assert.Equal(t, "removed Text “d”, removed Row of one column", told(do(webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[1].ID})))
 }
 
@@ -233,7 +244,8 @@ func TestTouched(t *testing.T) {
 	}
 	fewer, err := p.Done(webpage.Act{Do: webpage.DoDropRow, Row: p.Rows[0].ID})
 	require.NoError(t, err)
-	assert.True(t, webpage.Touched(p, fewer, webpage.Act{Do: webpage.DoAdd, To: webpage.Spot{Row: 1}}), "a place is counted in rows as they were seen")
+	assert.True(t, webpage.Touched(p, fewer, webpage.Act{Do: webpage.DoAdd, To: webpage.Spot{Row: 1}}),
+		"a place is counted in rows as they were seen")
 }
 
 func TestWidths(t *testing.T) {
@@ -243,7 +255,8 @@ func TestWidths(t *testing.T) {
 		want   []float64
 	}{
 		{webpage.One, 1280, []float64{1080}}, {webpage.One, 360, []float64{312}}, {webpage.Thirds, 1280, []float64{338.67, 338.67, 338.67}},
-		{webpage.WideFirst, 1128, []float64{698.67, 349.33}}, {webpage.Thirds, 759, []float64{711, 711, 711}}, {webpage.Halves, 760, []float64{340, 340}},
+		{webpage.WideFirst, 1128, []float64{698.67, 349.33}}, {webpage.Thirds, 759, []float64{711, 711, 711}},
+		{webpage.Halves, 760, []float64{340, 340}},
 	} {
 		got := x.split.Widths(x.window)
 		require.Len(t, got, len(x.want))
@@ -282,7 +295,8 @@ func TestSizes(t *testing.T) {
 
 func TestHolding(t *testing.T) {
 	at := func(hour int) time.Time { return time.Date(2026, 6, 1, hour, 0, 0, 0, time.UTC) }
-	turns := []webpage.Turn{{ID: 1, Version: 1, Due: at(8)}, {ID: 2, Version: 2, Due: at(12)}, {ID: 3, Version: 0, Due: at(18)}, {ID: 4, Version: 3, Due: at(12)}}
+	turns := []webpage.Turn{{ID: 1, Version: 1, Due: at(8)}, {ID: 2, Version: 2, Due: at(12)}, {ID: 3, Version: 0, Due: at(18)},
+		{ID: 4, Version: 3, Due: at(12)}}
 	for hour, want := range map[int]int{7: 0, 8: 1, 11: 1, 12: 3, 17: 3, 18: 0, 23: 0} {
 		assert.Equal(t, want, webpage.Holding(turns, at(hour)), hour)
 	}
@@ -295,8 +309,10 @@ func TestHolding(t *testing.T) {
 		plan webpage.Plan
 		ok   bool
 	}{
-		"now": {webpage.Plan{}, true}, "later": {webpage.Plan{From: at(13)}, true}, "past": {webpage.Plan{From: at(9)}, false}, "an end": {webpage.Plan{Until: at(13)}, true},
-		"ended": {webpage.Plan{Until: at(11)}, false}, "before it begins": {webpage.Plan{From: at(15), Until: at(14)}, false}, "far off": {webpage.Plan{From: now.AddDate(9, 0, 0)}, false},
+		"now": {webpage.Plan{}, true}, "later": {webpage.Plan{From: at(13)}, true}, "past": {webpage.Plan{From: at(9)}, false},
+		"an end": {webpage.Plan{Until: at(13)}, true},
+		"ended":  {webpage.Plan{Until: at(11)}, false}, "before it begins": {webpage.Plan{From: at(15), Until: at(14)}, false},
+		"far off": {webpage.Plan{From: now.AddDate(9, 0, 0)}, false},
 	} {
 		assert.Equal(t, x.ok, x.plan.Check(now) == "", name)
 	}
@@ -307,7 +323,10 @@ func TestFrameCheck(t *testing.T) {
 	for name, change := range map[string]func(*webpage.Frame){
 		"no name": func(f *webpage.Frame) { f.Name = "" }, "pale": func(f *webpage.Frame) { f.Accent = "#ffcc00" }, "no colour": func(f *webpage.Frame) { f.Accent = "red;}" },
 		"no language": func(f *webpage.Frame) { f.Language = "in Polish" },
-		"nowhere":     func(f *webpage.Frame) { f.Links = []webpage.Nav{{Label: "x", Address: "javascript:1"}} }, "no label": func(f *webpage.Frame) { f.Links = []webpage.Nav{{Page: 1}} },
+		"nowhere": func(f *webpage.Frame) {
+			f.Links = []webpage.Nav{{Label: "x",
+				Address: "javascript:1"}}
+		}, "no label": func(f *webpage.Frame) { f.Links = []webpage.Nav{{Page: 1}} },
 	} {
 		f := webpage.NewFrame()
 		change(&f)
@@ -327,7 +346,8 @@ func TestActsKeepPagesSound(t *testing.T) {
 		for step := range 20 {
 			blocks := p.Blocks()
 			a := webpage.Act{
-				Do:  []string{webpage.DoAdd, webpage.DoMove, webpage.DoStep, webpage.DoOwnRow, webpage.DoSplit, webpage.DoMoveRow, webpage.DoAddRow, webpage.DoAddBelow}[r.IntN(8)],
+				Do: []string{webpage.DoAdd, webpage.DoMove, webpage.DoStep, webpage.DoOwnRow, webpage.DoSplit, webpage.DoMoveRow, webpage.DoAddRow,
+					webpage.DoAddBelow}[r.IntN(8)],
 				To:  webpage.Spot{Row: r.IntN(6) - 1, Column: r.IntN(4) - 1, At: r.IntN(6) - 1},
 				By:  []string{"up", "down", "left", "right"}[r.IntN(4)],
 				New: &webpage.Block{Kind: webpage.Text, Text: fmt.Sprintf("new-%d", step)}, Split: webpage.Splits()[r.IntN(5)],
@@ -359,8 +379,9 @@ func TestActsKeepPagesSound(t *testing.T) {
 // An address is made of what somebody wrote, and can always be one.
 func TestAnAddressOutOfATitle(t *testing.T) {
 	for words, want := range map[string]string{
-		"Visiting the hides": "visiting-the-hides", "  Tide tables, 2026! ": "tide-tables-2026", "Über die Bucht": "uber-die-bucht", "Warden’s log": "wardens-log",
-		"visiting": "visiting", "VISITING": "visiting", "潮汐": "", "": "",
+		"Visiting the hides": "visiting-the-hides", "  Tide tables, 2026! ": "tide-tables-2026", "Über die Bucht": "uber-die-bucht",
+		"Warden’s log": "wardens-log",
+		"visiting":     "visiting", "VISITING": "visiting", "潮汐": "", "": "",
 	} {
 		assert.Equal(t, want, webpage.PathOf(words), words)
 	}

@@ -20,7 +20,8 @@ import (
 func tides() proof.Facts {
 	s := sheet.Sheet{Width: 842, Height: 595, Label: "1"}
 	return proof.Facts{Pages: frame.PagesOf([]sheet.Sheet{s, s}), Language: "en", FileBytes: 502_000, Text: true, Measured: true,
-		Sizes: legible.Sizes{Known: true, Chars: 10_957, Running: 0.06, Body: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured}, Smallest: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured}}}
+		Sizes: legible.Sizes{Known: true, Chars: 10_957, Running: 0.06, Body: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured},
+			Smallest: legible.Text{Size: 6.3, XHeight: 3.25, How: legible.Measured}}}
 }
 
 // withTides is a row of columns with the table in the last one.

@@ -37,15 +37,24 @@ type expectation struct {
 }
 
 var documents = []expectation{
-	{file: "tide-table.pdf", pages: 2, body: 6.3, sizes: map[int][3]float64{1: {842, 595, 0}, 2: {842, 595, 0}}, labels: map[int]string{1: "1", 2: "2"},
-		headings: 2, first: "Tide and hide access, April to June 2027", tagged: true, texts: map[int]string{1: "Scrape path closed", 2: "July"}, mediaTypes: map[int]string{1: "image/png"}},
-	{file: "volunteer-handbook.pdf", pages: 52, body: 11, running: true, sizes: map[int][3]float64{1: {420, 595, 0}}, labels: map[int]string{1: "i", 4: "iv", 5: "1", 52: "48"},
-		headings: 51, first: "Volunteer handbook", tagged: true, texts: map[int]string{9: "How we speak to each other"}, links: map[int]int{3: 22, 2: 3, 7: 1}, mediaTypes: map[int]string{9: "image/png"}},
-	{file: "trail-map.pdf", pages: 1, body: 13, sizes: map[int][3]float64{1: {1191, 842, 0}}, tagged: true, texts: map[int]string{1: "Landward round, 2.4 km"}},
-	{file: "survey-form.pdf", pages: 1, body: 9.5, sizes: map[int][3]float64{1: {595, 842, 0}}, headings: 1, first: "Wader count form", tagged: true,
-		fields: map[string]string{"date": "text", "sector": "choice", "visibility": "radio", "estimate.1": "check", "count3.12": "text", "disturbance": "text"}},
-	{file: "leaflet-welcome.pdf", pages: 1, body: 11, running: true, headings: 5, first: "Welcome to Harrowmere", tagged: true, texts: map[int]string{1: "człowiek"}},
-	{file: "annual-report.pdf", pages: 7, body: 11.5, running: true, sizes: map[int][3]float64{1: {595, 842, 0}, 3: {842, 595, 0}, 5: {1191, 842, 0}, 6: {842, 595, 90}},
+	{file: "tide-table.pdf", pages: 2, body: 6.3, sizes: map[int][3]float64{1: {842, 595, 0}, 2: {842, 595, 0}},
+		labels:   map[int]string{1: "1", 2: "2"},
+		headings: 2, first: "Tide and hide access, April to June 2027", tagged: true, texts: map[int]string{1: "Scrape path closed", 2: "July"},
+		mediaTypes: map[int]string{1: "image/png"}},
+	{file: "volunteer-handbook.pdf", pages: 52, body: 11, running: true, sizes: map[int][3]float64{1: {420, 595, 0}},
+		labels:   map[int]string{1: "i", 4: "iv", 5: "1", 52: "48"},
+		headings: 51, first: "Volunteer handbook", tagged: true, texts: map[int]string{9: "How we speak to each other"},
+		links: map[int]int{3: 22, 2: 3, 7: 1}, mediaTypes: map[int]string{9: "image/png"}},
+	{file: "trail-map.pdf", pages: 1, body: 13, sizes: map[int][3]float64{1: {1191, 842, 0}}, tagged: true,
+		texts: map[int]string{1: "Landward round, 2.4 km"}},
+	{file: "survey-form.pdf", pages: 1, body: 9.5, sizes: map[int][3]float64{1: {595, 842, 0}}, headings: 1, first: "Wader count form",
+		tagged: true,
+		fields: map[string]string{"date": "text", "sector": "choice", "visibility": "radio", "estimate.1": "check", "count3.12": "text",
+			"disturbance": "text"}},
+	{file: "leaflet-welcome.pdf", pages: 1, body: 11, running: true, headings: 5, first: "Welcome to Harrowmere", tagged: true,
+		texts: map[int]string{1: "człowiek"}},
+	{file: "annual-report.pdf", pages: 7, body: 11.5, running: true,
+		sizes:    map[int][3]float64{1: {595, 842, 0}, 3: {842, 595, 0}, 5: {1191, 842, 0}, 6: {842, 595, 90}},
 		headings: 8, first: "Annual report 2025", tagged: true, texts: map[int]string{6: "This page is stored upright and turned by the file itself,"}, links: map[int]int{7: 1}},
 	{file: "logbook-1953.pdf", pages: 12, sizes: map[int][3]float64{1: {499, 641, 0}}, mediaTypes: map[int]string{1: "image/jpeg"}},
 }
@@ -128,12 +137,15 @@ func layers(t *testing.T, e pdf.Engine, src pdf.Source, want expectation) {
 		}
 		s := sheets[page-1]
 		for _, r := range layer.Runs {
-			assert.True(t, r.X > -5 && r.Y > -5 && r.X < s.Width+5 && r.Y < s.Height+5, "run %q at %.0f, %.0f stands on page %d", r.Text, r.X, r.Y, page)
+			assert.True(t, r.X > -5 && r.Y > -5 && r.X < s.Width+5 && r.Y < s.Height+5, "run %q at %.0f, %.0f stands on page %d", r.Text, r.X, r.Y,
+				page)
 			assert.Zero(t, r.Angle != 0 && !strings.Contains(want.file, "map"), "run %q is level", r.Text)
 		}
 		for _, l := range layer.Links {
-			assert.True(t, l.Kind == overlay.ToFile || l.Kind == overlay.ToNowhere || l.Kind == overlay.ToPage && l.Page >= 1 && l.Page <= want.pages || l.Kind == overlay.ToWeb && overlay.SafeAddress(l.Address))
-			assert.True(t, l.Box.X >= 0 && l.Box.X+l.Box.W <= s.Width && l.Box.Y >= 0 && l.Box.Y+l.Box.H <= s.Height, "a link stands on page %d", page)
+			assert.True(t, l.Kind == overlay.ToFile || l.Kind == overlay.ToNowhere || l.Kind == overlay.ToPage && l.Page >= 1 &&
+				l.Page <= want.pages || l.Kind == overlay.ToWeb && overlay.SafeAddress(l.Address))
+			assert.True(t, l.Box.X >= 0 && l.Box.X+l.Box.W <= s.Width && l.Box.Y >= 0 && l.Box.Y+l.Box.H <= s.Height, "a link stands on page %d",
+				page)
 		}
 	}
 }
@@ -173,7 +185,8 @@ func measuredType(t *testing.T, e pdf.Engine, src pdf.Source, want expectation) 
 	}
 	assert.InDelta(t, want.body, s.Body.Size, 0.11)
 	assert.Equal(t, legible.Measured, s.Body.How)
-	assert.True(t, s.Body.XHeight > 0.47*s.Body.Size && s.Body.XHeight < 0.56*s.Body.Size, "x-height %.2f of %.1f pt", s.Body.XHeight, s.Body.Size)
+	assert.True(t, s.Body.XHeight > 0.47*s.Body.Size && s.Body.XHeight < 0.56*s.Body.Size, "x-height %.2f of %.1f pt", s.Body.XHeight,
+		s.Body.Size)
 	assert.LessOrEqual(t, s.Smallest.Size, s.Body.Size)
 	assert.Equal(t, want.running, s.Running >= 0.5, "%.0f %% runs in long lines", 100*s.Running)
 	_, err = e.Type(t.Context(), src, []int{want.pages + 1})

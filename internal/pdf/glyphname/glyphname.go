@@ -104,10 +104,12 @@ func known(text string) string {
 var pieces = map[string]string{
 	"parenlefttp": "⎛", "parenleftex": "⎜", "parenleftbt": "⎝", "parenrighttp": "⎞", "parenrightex": "⎟", "parenrightbt": "⎠",
 	"bracketlefttp": "⎡", "bracketleftex": "⎢", "bracketleftbt": "⎣", "bracketrighttp": "⎤", "bracketrightex": "⎥", "bracketrightbt": "⎦",
-	"bracelefttp": "⎧", "braceleftmid": "⎨", "braceleftbt": "⎩", "braceex": "⎪", "bracerighttp": "⎫", "bracerightmid": "⎬", "bracerightbt": "⎭",
-	"integralex": "⎮", "arrowvertex": "⏐", "arrowhorizex": "⎯", "radicalex": "‾",
+	"bracelefttp": "⎧", "braceleftmid": "⎨", "braceleftbt": "⎩", "braceex": "⎪", "bracerighttp": "⎫", "bracerightmid": "⎬",
+	"bracerightbt": "⎭",
+	"integralex":   "⎮", "arrowvertex": "⏐", "arrowhorizex": "⎯", "radicalex": "‾",
 	"vextendsingle": "⏐", "vextenddouble": "‖",
-	"registersans": "®", "registerserif": "®", "copyrightsans": "©", "copyrightserif": "©", "trademarksans": "™", "trademarkserif": "™", "dotlessj": "ȷ",
+	"registersans": "®", "registerserif": "®", "copyrightsans": "©", "copyrightserif": "©", "trademarksans": "™", "trademarkserif": "™",
+	"dotlessj": "ȷ",
 }
 
 // forms are the words behind a name that say how its glyph looks, and no more.

@@ -244,7 +244,8 @@ func roman(n int) string {
 	for _, r := range []struct {
 		value int
 		text  string
-	}{{1000, "M"}, {900, "CM"}, {500, "D"}, {400, "CD"}, {100, "C"}, {90, "XC"}, {50, "L"}, {40, "XL"}, {10, "X"}, {9, "IX"}, {5, "V"}, {4, "IV"}, {1, "I"}} {
+	}{{1000, "M"}, {900, "CM"}, {500, "D"}, {400, "CD"}, {100, "C"}, {90, "XC"}, {50, "L"}, {40, "XL"}, {10, "X"}, {9, "IX"}, {5, "V"},
+		{4, "IV"}, {1, "I"}} {
 		for n >= r.value && b.Len() < 200 {
 			b.WriteString(r.text)
 			n -= r.value

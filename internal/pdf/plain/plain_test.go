@@ -15,7 +15,8 @@ import (
 func TestLayersAndUnits(t *testing.T) {
 	f, err := plain.Read(hostile.Layered())
 	require.NoError(t, err)
-	assert.Equal(t, []plain.Layer{{Ref: 6, Name: "Paths", On: true}, {Ref: 7, Name: "Flood (5.0 m)", On: false}, {Ref: 8, Name: "湿地", On: true}}, f.Layers())
+	assert.Equal(t, []plain.Layer{{Ref: 6, Name: "Paths", On: true}, {Ref: 7, Name: "Flood (5.0 m)", On: false},
+		{Ref: 8, Name: "湿地", On: true}}, f.Layers())
 	assert.Empty(t, f.Units())
 	changed, err := f.WithLayers([]plain.Ref{7})
 	require.NoError(t, err)

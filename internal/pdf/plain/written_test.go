@@ -45,7 +45,8 @@ func written(objects []string, predictor int) []byte {
 		bodies.WriteString(o + "\n")
 	}
 	rows[n+1] = [3]int{1, b.Len(), 0}
-	fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", n+1, hostile.Stream(fmt.Sprintf("/Type /ObjStm /Filter /FlateDecode /N %d /First %d", inside, heads.Len()), deflated([]byte(heads.String()+bodies.String()))))
+	fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", n+1, hostile.Stream(fmt.Sprintf("/Type /ObjStm /Filter /FlateDecode /N %d /First %d", inside,
+		heads.Len()), deflated([]byte(heads.String()+bodies.String()))))
 	at := b.Len()
 	rows[n+2] = [3]int{1, at, 0}
 	var plainRows []byte
@@ -62,7 +63,9 @@ func written(objects []string, predictor int) []byte {
 		}
 		plainRows = append(plainRows, row...)
 	}
-	fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\nstartxref\n%d\n%%%%EOF\n", n+2, hostile.Stream(fmt.Sprintf("/Type /XRef /W [1 3 2] /Size %d /Root 1 0 R /Filter /FlateDecode /DecodeParms <</Predictor %d /Columns 6>>", n+3, predictor), deflated(plainRows)), at)
+	fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\nstartxref\n%d\n%%%%EOF\n", n+2,
+		hostile.Stream(fmt.Sprintf("/Type /XRef /W [1 3 2] /Size %d /Root 1 0 R /Filter /FlateDecode /DecodeParms <</Predictor %d /Columns 6>>",
+			n+3, predictor), deflated(plainRows)), at)
 	return b.Bytes()
 }
 
@@ -97,7 +100,8 @@ func booklet() []string {
 // However a file is written, the same is read out of it.
 func TestEveryWayOfWriting(t *testing.T) {
 	set := func(v float64) plain.Coordinate { return plain.Coordinate{Value: v, Set: true} }
-	for name, b := range map[string][]byte{"a table": hostile.Build(booklet()...), "streams": written(booklet(), 1), "predicted streams": written(booklet(), 12)} {
+	for name, b := range map[string][]byte{"a table": hostile.Build(booklet()...), "streams": written(booklet(), 1),
+		"predicted streams": written(booklet(), 12)} {
 		f, err := plain.Read(b)
 		require.NoError(t, err, name)
 		pages := f.Pages()
@@ -111,11 +115,14 @@ func TestEveryWayOfWriting(t *testing.T) {
 		assert.Equal(t, []int{90, 270, 0}, []int{pages[0].Rotation, pages[1].Rotation, pages[2].Rotation})
 		assert.Equal(t, plain.Box{0, 0, 600, 800}, pages[3].Box, "an empty crop box is none")
 		assert.Equal(t, map[int]float64{3: 2}, f.Units())
-		assert.Equal(t, plain.Opening{Place: plain.Destination{Page: 1, Fit: "XYZ", Top: set(300), Zoom: 1.5}, Layout: "TwoPageRight", Mode: "UseOutlines", Direction: "R2L", Titled: true}, f.Opening())
+		assert.Equal(t, plain.Opening{Place: plain.Destination{Page: 1, Fit: "XYZ", Top: set(300), Zoom: 1.5}, Layout: "TwoPageRight",
+			Mode: "UseOutlines", Direction: "R2L", Titled: true}, f.Opening())
 		tide := plain.Destination{Page: 5, Fit: "FitH", Top: set(123)}
 		assert.Equal(t, []plain.Entry{
-			{Title: "Spring", Level: 1, Folded: true, Target: plain.Target{Place: plain.Destination{Page: 3, Fit: "XYZ", Left: set(0), Top: set(700)}}},
-			{Title: "Below “it”", Level: 2, Target: plain.Target{Place: plain.Destination{Page: 4, Fit: "FitR", Left: set(10), Top: set(220), Box: plain.Box{10, 20, 110, 220}}}},
+			{Title: "Spring", Level: 1, Folded: true, Target: plain.Target{Place: plain.Destination{Page: 3, Fit: "XYZ", Left: set(0),
+				Top: set(700)}}},
+			{Title: "Below “it”", Level: 2, Target: plain.Target{Place: plain.Destination{Page: 4, Fit: "FitR", Left: set(10), Top: set(220),
+				Box: plain.Box{10, 20, 110, 220}}}},
 			{Title: "湿地", Level: 1, Target: plain.Target{Place: tide}},
 			{Title: "Elsewhere", Level: 1, Target: plain.Target{File: "other.pdf"}},
 			{Title: "Nowhere", Level: 1},
@@ -155,7 +162,8 @@ func TestTheLastWordCounts(t *testing.T) {
 // A tree whose nodes have a page each is read as well as one whose pages hang on it.
 func TestNodesOfOnePage(t *testing.T) {
 	objects := []string{"<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R 5 0 R] /Count 2 /MediaBox [0 0 300 400]>>",
-		"<</Type /Pages /Parent 2 0 R /Kids [4 0 R] /Count 1>>", "<</Type /Page /Parent 3 0 R>>", "<</Type /Pages /Parent 2 0 R /Kids [6 0 R] /Count 1 /Rotate 90>>", "<</Type /Page /Parent 5 0 R /CropBox [0 0 100 100]>>"}
+		"<</Type /Pages /Parent 2 0 R /Kids [4 0 R] /Count 1>>", "<</Type /Page /Parent 3 0 R>>",
+		"<</Type /Pages /Parent 2 0 R /Kids [6 0 R] /Count 1 /Rotate 90>>", "<</Type /Page /Parent 5 0 R /CropBox [0 0 100 100]>>"}
 	f, err := plain.Read(hostile.Build(objects...))
 	require.NoError(t, err)
 	require.Equal(t, 2, f.Count())

@@ -34,7 +34,8 @@ func (p *Pool) work(l *lane, ask wire.Ask, src pdf.Source) (wire.Answer, error) 
 	if !errors.As(err, &end) {
 		return answer, err
 	}
-	p.options.Log.Warn("a worker ended: its request is tried again alone", "document", ask.ID, "request", string(ask.Op), "page", ask.Page, "how", end.how, "said", end.said)
+	p.options.Log.Warn("a worker ended: its request is tried again alone", "document", ask.ID, "request", string(ask.Op), "page", ask.Page,
+		"how", end.how, "said", end.said)
 	return p.alone(l, ask, src)
 }
 
@@ -69,7 +70,8 @@ func (p *Pool) alone(l *lane, ask wire.Ask, src pdf.Source) (wire.Answer, error)
 		if noMemory > 0 {
 			problem = pdf.Problemf(pdf.OutOfMemory, "The file needs more memory than one document may use.")
 		}
-		p.options.Log.Error("a file ends workers", "document", ask.ID, "request", string(ask.Op), "page", ask.Page, "how", end.how, "said", end.said)
+		p.options.Log.Error("a file ends workers", "document", ask.ID, "request", string(ask.Op), "page", ask.Page, "how", end.how, "said",
+			end.said)
 		p.blame(ask, problem)
 		return wire.Answer{}, problem
 	}

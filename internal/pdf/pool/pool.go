@@ -98,7 +98,8 @@ func Open(options Options) *Pool {
 	for range n {
 		p.lanes = append(p.lanes, &lane{})
 	}
-	p.line = share.NewLine(share.Rules{Places: n, Waiting: options.Waiting, PerDocument: max(n-1, 1), Later: max(n-1, 1), Free: p.free, Take: p.take, Left: p.left})
+	p.line = share.NewLine(share.Rules{Places: n, Waiting: options.Waiting, PerDocument: max(n-1, 1), Later: max(n-1, 1), Free: p.free,
+		Take: p.take, Left: p.left})
 	return p
 }
 

@@ -123,7 +123,8 @@ func TestWhatIsFilledInIsRead(t *testing.T) {
 		return "<</Type /Annot /Subtype /Widget /FT /Tx /F 4 /Rect [50 600 300 620] /T (a) /DA (/H 10 Tf 0 g) " + more + ">>"
 	}
 	b := hostile.Build(
-		"<</Type /Catalog /Pages 2 0 R /AcroForm <</Fields [4 0 R 5 0 R 6 0 R 7 0 R] /DA (/H 10 Tf 0 g)>>>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Catalog /Pages 2 0 R /AcroForm <</Fields [4 0 R 5 0 R 6 0 R 7 0 R] /DA (/H 10 Tf 0 g)>>>>",
+		"<</Type /Pages /Kids [3 0 R] /Count 1>>",
 		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 400 800] /Annots [4 0 R 5 0 R 6 0 R 7 0 R 8 0 R]>>",
 		field("/V (four redshanks)"), field("/V (sluice) /Ff 8192"), field("/V (nobody) /F 2"),
 		"<</Type /Annot /Subtype /Widget /FT /Ch /Ff 131072 /F 4 /Rect [50 500 300 520] /T (d) /Opt [(North hide) (South hide)] /V (South hide) /DA (/H 10 Tf 0 g)>>",

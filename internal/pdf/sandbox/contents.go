@@ -22,7 +22,8 @@ const mostLooked = 64 << 20 // bytes of a file
 // copied gives the file as the engine writes it.
 func (d *document) copied() (*plain.File, error) {
 	out := &capped{left: d.engine.limits.Copy}
-	if _, err := d.engine.instance.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, FileWriter: out, Flags: requests.SaveFlagRemoveSecurity}); err != nil {
+	if _, err := d.engine.instance.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: d.ref, FileWriter: out,
+		Flags: requests.SaveFlagRemoveSecurity}); err != nil {
 		if out.full {
 			return nil, pdf.Problemf(pdf.TooLarge, "The file is too large to look into.")
 		}

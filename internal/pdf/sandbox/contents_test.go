@@ -35,7 +35,8 @@ func TestLayersAreSwitched(t *testing.T) {
 	d := reading(t, b)
 	f, err := d.facts()
 	require.NoError(t, err)
-	assert.Equal(t, []pdf.Content{{Number: 1, Name: "Paths", On: true}, {Number: 2, Name: "Flood (5.0 m)"}, {Number: 3, Name: "湿地", On: true}}, f.Layers)
+	assert.Equal(t, []pdf.Content{{Number: 1, Name: "Paths", On: true}, {Number: 2, Name: "Flood (5.0 m)"},
+		{Number: 3, Name: "湿地", On: true}}, f.Layers)
 	assert.Equal(t, [3]bool{true, false, true}, blue(t, d), "as the file says")
 	for choice, want := range map[string][3]bool{"2": {false, true, false}, "1.2": {true, true, false}, "-": {}, "1.2.3": {true, true, true}} {
 		chosen, err := d.engine.document(wire.Ask{ID: "x", Size: int64(len(b)), Layers: choice})
@@ -85,8 +86,10 @@ func TestRightsAreRead(t *testing.T) {
 		file           []byte
 		licence, terms string
 	}{
-		{"address and words", packet(statement("http://harrowmere.example/rights") + terms("Free to copy")), "http://harrowmere.example/rights", "Free to copy"},
-		{"words that name a licence", packet(terms("See https://creativecommons.org/licenses/by/4.0/.")), "https://creativecommons.org/licenses/by/4.0/", "See https://creativecommons.org/licenses/by/4.0/."},
+		{"address and words", packet(statement("http://harrowmere.example/rights") + terms("Free to copy")), "http://harrowmere.example/rights",
+			"Free to copy"},
+		{"words that name a licence", packet(terms("See https://creativecommons.org/licenses/by/4.0/.")),
+			"https://creativecommons.org/licenses/by/4.0/", "See https://creativecommons.org/licenses/by/4.0/."},
 		{"an address without a scheme", packet(statement("harrowmere.example/rights")), "", "harrowmere.example/rights"},
 		{"an address that runs", packet(statement("javascript:alert(1)")), "", "javascript:alert(1)"},
 		{"an address of a letter box", packet(statement("mailto:warden@harrowmere.example") + terms("Ask the warden")), "", "Ask the warden"},
@@ -98,6 +101,7 @@ func TestRightsAreRead(t *testing.T) {
 		assert.Equal(t, c.licence, f.Licence, c.name)
 		assert.Equal(t, c.terms, f.Terms, c.name)
 	}
-	assert.Equal(t, "https://creativecommons.org/licenses/by/4.0/", licence("birds, marsh", "(https://creativecommons.org/licenses/by/4.0/)"), "in a keyword or the subject")
+	assert.Equal(t, "https://creativecommons.org/licenses/by/4.0/",
+		licence("birds, marsh", "(https://creativecommons.org/licenses/by/4.0/)"), "in a keyword or the subject")
 	assert.Empty(t, licence("https://harrowmere.example/tides", "http://creativecommons.org/licenses/by/4.0/", "javascript:licence"))
 }

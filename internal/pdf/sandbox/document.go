@@ -296,7 +296,8 @@ func (d *document) headings(parent *references.FPDF_BOOKMARK, level int, out *[]
 		if dest, err := in.FPDFBookmark_GetDest(&requests.FPDFBookmark_GetDest{Document: d.ref, Bookmark: *at}); err == nil && dest.Dest != nil {
 			h.Page = d.destPage(*dest.Dest)
 		} else if act, err := in.FPDFBookmark_GetAction(&requests.FPDFBookmark_GetAction{Bookmark: *at}); err == nil && act.Action != nil {
-			if dest, err := in.FPDFAction_GetDest(&requests.FPDFAction_GetDest{Document: d.ref, Action: *act.Action}); err == nil && dest.Dest != nil {
+			if dest, err := in.FPDFAction_GetDest(&requests.FPDFAction_GetDest{Document: d.ref, Action: *act.Action}); err == nil &&
+				dest.Dest != nil {
 				h.Page = d.destPage(*dest.Dest)
 			}
 		}

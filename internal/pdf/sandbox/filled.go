@@ -76,7 +76,8 @@ func (d *document) written(annot references.FPDF_ANNOTATION) (string, annotBox, 
 		}
 	case sub.Subtype == enums.FPDF_ANNOT_SUBTYPE_WIDGET && d.form != nil:
 		kind, err := in.FPDFAnnot_GetFormFieldType(&requests.FPDFAnnot_GetFormFieldType{FormHandle: *d.form, Annotation: annot})
-		if err != nil || kind.FormFieldType != enums.FPDF_FORMFIELD_TYPE_TEXTFIELD && kind.FormFieldType != enums.FPDF_FORMFIELD_TYPE_COMBOBOX && kind.FormFieldType != enums.FPDF_FORMFIELD_TYPE_LISTBOX {
+		if err != nil || kind.FormFieldType != enums.FPDF_FORMFIELD_TYPE_TEXTFIELD &&
+			kind.FormFieldType != enums.FPDF_FORMFIELD_TYPE_COMBOBOX && kind.FormFieldType != enums.FPDF_FORMFIELD_TYPE_LISTBOX {
 			return "", annotBox{}, false
 		}
 		f, err := in.FPDFAnnot_GetFormFieldFlags(&requests.FPDFAnnot_GetFormFieldFlags{FormHandle: *d.form, Annotation: annot})

@@ -53,7 +53,8 @@ func (d *document) hidden(tp references.FPDF_TEXTPAGE, i int) bool {
 		if err != nil {
 			continue
 		}
-		if name, err := in.FPDFPageObjMark_GetName(&requests.FPDFPageObjMark_GetName{PageObjectMark: mark.Mark}); err != nil || name.Name != "OC" {
+		if name, err := in.FPDFPageObjMark_GetName(&requests.FPDFPageObjMark_GetName{PageObjectMark: mark.Mark}); err != nil ||
+			name.Name != "OC" {
 			continue
 		}
 		v, err := in.FPDFPageObjMark_GetParamStringValue(&requests.FPDFPageObjMark_GetParamStringValue{PageObjectMark: mark.Mark, Key: "Name"})

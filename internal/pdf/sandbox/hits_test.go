@@ -40,7 +40,8 @@ func cropped() []byte {
 	text := "BT /F 14 Tf 130 300 Td (Knot and Dunlin on the scrape) Tj 0 -40 Td (High water at noon) Tj ET"
 	objects := []string{"<</Type /Catalog /Pages 2 0 R>>", "<</Type /Pages /Kids [3 0 R 4 0 R 5 0 R 6 0 R] /Count 4>>"}
 	for _, turn := range []string{"0", "90", "180", "270"} {
-		objects = append(objects, "<</Type /Page /Parent 2 0 R /MediaBox [0 0 700 800] /CropBox [100 200 420 520] /Rotate "+turn+" /Contents 7 0 R /Resources <</Font <</F 8 0 R>>>>>>")
+		objects = append(objects, "<</Type /Page /Parent 2 0 R /MediaBox [0 0 700 800] /CropBox [100 200 420 520] /Rotate "+turn+
+			" /Contents 7 0 R /Resources <</Font <</F 8 0 R>>>>>>")
 	}
 	return hostile.Build(append(objects, hostile.Stream("", text), "<</Type /Font /Subtype /Type1 /BaseFont /Helvetica>>")...)
 }

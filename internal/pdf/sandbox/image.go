@@ -61,7 +61,8 @@ func (d *document) render(number int, t pdf.Tile) (pdf.PageImage, error) {
 		return pdf.PageImage{}, pdf.Problemf(pdf.OutOfMemory, "Page %d needs more memory than one page may use.", number)
 	}
 	defer func() { _, _ = in.FPDFBitmap_Destroy(&requests.FPDFBitmap_Destroy{Bitmap: bitmap.Bitmap}) }()
-	if _, err := in.FPDFBitmap_FillRect(&requests.FPDFBitmap_FillRect{Bitmap: bitmap.Bitmap, Width: w, Height: h, Color: 0xFFFFFFFF}); err != nil {
+	if _, err := in.FPDFBitmap_FillRect(&requests.FPDFBitmap_FillRect{Bitmap: bitmap.Bitmap, Width: w, Height: h,
+		Color: 0xFFFFFFFF}); err != nil {
 		return pdf.PageImage{}, fmt.Errorf("clear the picture: %w", err)
 	}
 	flags := enums.FPDF_RENDER_FLAG_ANNOT | enums.FPDF_RENDER_FLAG_REVERSE_BYTE_ORDER

@@ -43,7 +43,8 @@ func (d *document) layer(number int) (pdf.Layer, error) {
 		return pdf.Layer{}, err
 	}
 	glyphs = append(glyphs, d.filled(page, crop, rotation)...)
-	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.linksOf(page, number, crop, rotation), Blocks: s.blocks, Figures: d.figures(page, crop, rotation)}, nil
+	return pdf.Layer{Runs: overlay.Runs(glyphs), Links: d.linksOf(page, number, crop, rotation), Blocks: s.blocks,
+		Figures: d.figures(page, crop, rotation)}, nil
 }
 
 // glyphs gives the characters of a page with their weight and their block.
@@ -126,7 +127,8 @@ func (d *document) fontOf(tp references.FPDF_TEXTPAGE, i int) (f overlay.Font) {
 
 // eachGlyph gives every character of a page, in the order of the file, with
 // its index in the text page it came from.
-func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, give func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph)) error {
+func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int,
+	give func(tp references.FPDF_TEXTPAGE, i int, g overlay.Glyph)) error {
 	in := d.engine.instance
 	text, err := in.FPDFText_LoadPage(&requests.FPDFText_LoadPage{Page: page})
 	if err != nil {
@@ -176,7 +178,8 @@ func (d *document) eachGlyph(page requests.Page, crop sheet.Crop, rotation int, 
 			continue
 		}
 		g.X, g.Y = crop.ToSheet(rotation, origin.X, origin.Y)
-		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right), float64(loose.Rect.Top))
+		box := crop.RectToSheet(rotation, float64(loose.Rect.Left), float64(loose.Rect.Bottom), float64(loose.Rect.Right),
+			float64(loose.Rect.Top))
 		// Within a word, letters on one baseline whose boxes are as high as each other
 		// are of one size and turn: each question takes its time.
 		high := float64(loose.Rect.Top) - float64(loose.Rect.Bottom)

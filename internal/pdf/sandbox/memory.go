@@ -21,7 +21,8 @@ type reserved struct {
 // Allocate sets the memory aside. It implements experimental.MemoryAllocator;
 // what the module would like at most is not asked.
 func (r *reserved) Allocate(_, _ uint64) experimental.LinearMemory {
-	all, err := syscall.Mmap(-1, 0, int(r.most), syscall.PROT_READ|syscall.PROT_WRITE, syscall.MAP_PRIVATE|syscall.MAP_ANON|syscall.MAP_NORESERVE)
+	all, err := syscall.Mmap(-1, 0, int(r.most), syscall.PROT_READ|syscall.PROT_WRITE,
+		syscall.MAP_PRIVATE|syscall.MAP_ANON|syscall.MAP_NORESERVE)
 	if err == nil {
 		r.all = all
 	}

@@ -20,7 +20,8 @@ import (
 // page: sizes, rotation, labels, the outline, links. Also where the file is
 // encrypted, or has lost its cross-references.
 func TestObjectsAgreeWithTheEngine(t *testing.T) {
-	files := map[string][]byte{"cropped": cropped(), "large": hostile.Large(), "linked": hostile.Linked(), "layered": hostile.Layered(), "forbids": hostile.Forbids()}
+	files := map[string][]byte{"cropped": cropped(), "large": hostile.Large(), "linked": hostile.Linked(), "layered": hostile.Layered(),
+		"forbids": hostile.Forbids()}
 	for _, d := range demo.Documents() {
 		b, err := demo.PDF(d.File)
 		require.NoError(t, err)
@@ -53,7 +54,10 @@ func TestObjectsAgreeWithTheEngine(t *testing.T) {
 			crop, rotation, err := d.boxOf(page, n)
 			require.NoError(t, err)
 			theirs := d.links(page, crop, rotation)
-			ours := slices.DeleteFunc(d.linked(f, n, crop, rotation), func(l overlay.Link) bool { return l.Kind == overlay.ToFile || l.Kind == overlay.ToNowhere })
+			ours := slices.DeleteFunc(d.linked(f, n, crop, rotation), func(l overlay.Link) bool {
+				return l.Kind == overlay.ToFile ||
+					l.Kind == overlay.ToNowhere
+			})
 			if assert.Len(t, ours, len(theirs), "%s, page %d", name, n) {
 				for i := range theirs {
 					assert.Equal(t, []any{theirs[i].Page, theirs[i].Address}, []any{ours[i].Page, ours[i].Address}, "%s, page %d", name, n)

@@ -31,7 +31,8 @@ func (d *document) extract(number int) ([]byte, error) {
 		return nil, pdf.Problemf(pdf.Damaged, "Page %d cannot be taken out of the file.", number)
 	}
 	out := &capped{left: maxPartBytes}
-	if _, err := in.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: made.Document, FileWriter: out, Flags: requests.SaveFlagNoIncremental}); err != nil {
+	if _, err := in.FPDF_SaveAsCopy(&requests.FPDF_SaveAsCopy{Document: made.Document, FileWriter: out,
+		Flags: requests.SaveFlagNoIncremental}); err != nil {
 		if out.full {
 			return nil, pdf.Problemf(pdf.TooLarge, "Page %d is larger than one page may be.", number)
 		}
@@ -151,7 +152,8 @@ func licence(texts ...string) string {
 	for _, text := range texts {
 		for _, word := range strings.Fields(text) {
 			u, err := url.Parse(strings.Trim(word, "<>()[],;."))
-			if err == nil && u.Scheme == "https" && (u.Host == "creativecommons.org" && strings.HasPrefix(u.Path, "/") || strings.Contains(u.Path, "licen")) {
+			if err == nil && u.Scheme == "https" && (u.Host == "creativecommons.org" && strings.HasPrefix(u.Path, "/") ||
+				strings.Contains(u.Path, "licen")) {
 				return u.String()
 			}
 		}
@@ -163,7 +165,8 @@ func licence(texts ...string) string {
 // and gives it in RFC 3339, or nothing.
 func dated(text string) string {
 	text = strings.TrimPrefix(strings.ReplaceAll(text, "'", ""), "D:")
-	for _, layout := range []string{"20060102150405Z0700", "20060102150405-0700", "20060102150405Z", "20060102150405", "200601021504", "20060102", "200601", "2006"} {
+	for _, layout := range []string{"20060102150405Z0700", "20060102150405-0700", "20060102150405Z", "20060102150405", "200601021504",
+		"20060102", "200601", "2006"} {
 		if t, err := time.Parse(layout, strings.TrimSuffix(text, "Z0000")); err == nil && t.Year() > 1900 {
 			return t.Format(time.RFC3339)
 		}

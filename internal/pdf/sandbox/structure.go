@@ -111,7 +111,8 @@ func (w *walk) element(e references.FPDF_STRUCTELEMENT, in overlay.Block, at, de
 				at = len(w.s.blocks)
 			}
 		}
-	} else if name != "Span" && name != "Link" && name != "Reference" && name != "Quote" && name != "Code" && name != "Em" && name != "Strong" && name != "Annot" && in.Kind == "" {
+	} else if name != "Span" && name != "Link" && name != "Reference" && name != "Quote" && name != "Code" && name != "Em" &&
+		name != "Strong" && name != "Annot" && in.Kind == "" {
 		at = 0
 	}
 	children, err := p.FPDF_StructElement_CountChildren(&requests.FPDF_StructElement_CountChildren{StructElement: e})
@@ -119,7 +120,8 @@ func (w *walk) element(e references.FPDF_STRUCTELEMENT, in overlay.Block, at, de
 		return
 	}
 	for i := range min(children.Count, maxElements) {
-		if child, err := p.FPDF_StructElement_GetChildAtIndex(&requests.FPDF_StructElement_GetChildAtIndex{StructElement: e, Index: i}); err == nil {
+		if child, err := p.FPDF_StructElement_GetChildAtIndex(&requests.FPDF_StructElement_GetChildAtIndex{StructElement: e,
+			Index: i}); err == nil {
 			before := len(w.s.blocks)
 			w.element(child.StructElement, in, at, depth+1)
 			// A block that another one interrupted goes on behind it.
@@ -131,7 +133,8 @@ func (w *walk) element(e references.FPDF_STRUCTELEMENT, in overlay.Block, at, de
 			}
 			continue
 		}
-		mark, err := p.FPDF_StructElement_GetChildMarkedContentID(&requests.FPDF_StructElement_GetChildMarkedContentID{StructElement: e, Index: i})
+		mark, err := p.FPDF_StructElement_GetChildMarkedContentID(&requests.FPDF_StructElement_GetChildMarkedContentID{StructElement: e,
+			Index: i})
 		if err != nil || mark.ChildMarkedContentID < 0 {
 			continue
 		}
@@ -181,7 +184,8 @@ func (d *document) blockOf(tp references.FPDF_TEXTPAGE, i int, s structure) int 
 		if err != nil {
 			continue
 		}
-		if name, err := in.FPDFPageObjMark_GetName(&requests.FPDFPageObjMark_GetName{PageObjectMark: mark.Mark}); err == nil && name.Name == "Artifact" {
+		if name, err := in.FPDFPageObjMark_GetName(&requests.FPDFPageObjMark_GetName{PageObjectMark: mark.Mark}); err == nil &&
+			name.Name == "Artifact" {
 			return overlay.Decoration
 		}
 	}

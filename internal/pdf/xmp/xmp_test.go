@@ -14,7 +14,8 @@ import (
 func packet(attributes, properties string) string {
 	return "<?xpacket begin=\"\ufeff\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n" +
 		`<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">` +
-		`<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="` + xmp.Management + `" xmlns:cc="http://creativecommons.org/ns#" ` + attributes + `>` + properties +
+		`<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:xmpRights="` + xmp.Management +
+		`" xmlns:cc="http://creativecommons.org/ns#" ` + attributes + `>` + properties +
 		`</rdf:Description></rdf:RDF>` + strings.Repeat(" ", 200) + "\n<?xpacket end=\"w\"?>"
 }
 
@@ -28,12 +29,14 @@ func TestRead(t *testing.T) {
 		{"as an element", packet("", "<xmpRights:WebStatement> "+by+"\n</xmpRights:WebStatement>"), xmp.Rights{Address: by}},
 		{"as an attribute", packet(`xmpRights:WebStatement="`+by+`"`, ""), xmp.Rights{Address: by}},
 		{"as a resource", packet("", `<cc:license rdf:resource="`+by+`"/>`), xmp.Rights{Address: by}},
-		{"a licence before a statement", packet(`xmpRights:WebStatement="https://harrowmere.example/rights"`, `<cc:license rdf:resource="`+by+`"/>`), xmp.Rights{Address: by}},
+		{"a licence before a statement", packet(`xmpRights:WebStatement="https://harrowmere.example/rights"`, `<cc:license rdf:resource="`+by+
+			`"/>`), xmp.Rights{Address: by}},
 		{"terms for every language", packet("", `<dc:rights><rdf:Alt><rdf:li xml:lang="de">Alle Rechte vorbehalten</rdf:li><rdf:li xml:lang="x-default">All rights
 			reserved</rdf:li></rdf:Alt></dc:rights>`), xmp.Rights{Terms: "All rights reserved"}},
 		{"terms in the first language", packet("", `<dc:rights><rdf:Alt><rdf:li xml:lang="de">Alle Rechte vorbehalten</rdf:li><rdf:li xml:lang="pl">Wszelkie prawa</rdf:li></rdf:Alt></dc:rights>`), xmp.Rights{Terms: "Alle Rechte vorbehalten"}},
 		{"terms of use before rights", packet("", `<dc:rights><rdf:Alt><rdf:li xml:lang="x-default">© Harrowmere</rdf:li></rdf:Alt></dc:rights><xmpRights:UsageTerms><rdf:Alt><rdf:li xml:lang="x-default">Free to copy &amp; share</rdf:li></rdf:Alt></xmpRights:UsageTerms>`), xmp.Rights{Terms: "Free to copy & share"}},
-		{"another namespace of that name", packet(`xmlns:o="https://harrowmere.example/ns"`, "<o:license>none of ours</o:license><o:rights>none</o:rights>"), xmp.Rights{}},
+		{"another namespace of that name", packet(`xmlns:o="https://harrowmere.example/ns"`,
+			"<o:license>none of ours</o:license><o:rights>none</o:rights>"), xmp.Rights{}},
 		{"no packet at all", "", xmp.Rights{}},
 	} {
 		got, err := xmp.Read([]byte(c.packet))

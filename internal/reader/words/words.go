@@ -84,7 +84,8 @@ func (w *Words) For(accept string) Language {
 	if digits[tag.String()] == "" {
 		numbers = tag.String() + "-u-nu-latn"
 	}
-	return Language{Tag: tag.String(), Numbers: numbers, figures: message.NewPrinter(language.Make(numbers)), Direction: Direction(tag), localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
+	return Language{Tag: tag.String(), Numbers: numbers, figures: message.NewPrinter(language.Make(numbers)), Direction: Direction(tag),
+		localizer: i18n.NewLocalizer(w.bundle, tag.String()), names: w.messages}
 }
 
 // Direction is the one in which a language is written, ltr or rtl.

@@ -56,7 +56,8 @@ func TestFor(t *testing.T) {
 	w, err := words.Load()
 	require.NoError(t, err)
 	for accept, want := range map[string][2]string{
-		"": {"en", "ltr"}, "tlh": {"en", "ltr"}, "de-AT,de;q=0.9": {"de", "ltr"}, "pt-BR, es;q=0.5": {"es", "ltr"}, "ar-EG": {"ar", "rtl"}, "iw": {"he", "rtl"},
+		"": {"en", "ltr"}, "tlh": {"en", "ltr"}, "de-AT,de;q=0.9": {"de", "ltr"}, "pt-BR, es;q=0.5": {"es", "ltr"}, "ar-EG": {"ar", "rtl"},
+		"iw":    {"he", "rtl"},
 		"zh-CN": {"zh-Hans", "ltr"}, "ja,en;q=0.1": {"ja", "ltr"}, "en-GB,de": {"en", "ltr"}, "<script>": {"en", "ltr"},
 	} {
 		l := w.For(accept)

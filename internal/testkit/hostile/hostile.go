@@ -140,7 +140,8 @@ func Circle() []byte {
 	return Build(
 		"<</Type /Catalog /Pages 2 0 R /Outlines 4 0 R>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
 		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 100 100]>>", "<</First 5 0 R /Last 6 0 R>>",
-		"<</Title (one) /Next 6 0 R /First 6 0 R /Last 5 0 R /Parent 4 0 R>>", "<</Title (two) /Next 5 0 R /First 5 0 R /Last 6 0 R /Parent 4 0 R>>",
+		"<</Title (one) /Next 6 0 R /First 6 0 R /Last 5 0 R /Parent 4 0 R>>",
+		"<</Title (two) /Next 5 0 R /First 5 0 R /Last 6 0 R /Parent 4 0 R>>",
 	)
 }
 
@@ -211,7 +212,8 @@ func LongTexts(pages, length int) []byte {
 		"<</Type /Outlines /First 5 0 R /Last 5 0 R /Count 1>>",
 		fmt.Sprintf("<</Title (%s) /Parent 4 0 R /Dest [%d 0 R /Fit]>>", long, first),
 		fmt.Sprintf("<</Type /Annot /Subtype /Widget /FT /Tx /T (%s) /Rect [10 10 90 30] /P %d 0 R>>", long, first),
-		fmt.Sprintf("<</Type /Annot /Subtype /Link /Rect [10 40 90 60] /A <</S /URI /URI (https://harrowmere.example/%s)>>>>", strings.ReplaceAll(long, " ", "-")),
+		fmt.Sprintf("<</Type /Annot /Subtype /Link /Rect [10 40 90 60] /A <</S /URI /URI (https://harrowmere.example/%s)>>>>",
+			strings.ReplaceAll(long, " ", "-")),
 		"<</Type /Annot /Subtype /Link /Rect [10 70 90 90] /A <</S /URI /URI (https://harrowmere.example/short)>>>>",
 		fmt.Sprintf("<</Type /OCG /Name (%s)>>", long),
 		fmt.Sprintf("<</Type /Filespec /F (%s) /UF (%s) /Desc (%s) /EF <</F 11 0 R>>>>", long, long, long),

@@ -50,7 +50,8 @@ func Manual(n, entries int) []byte {
 		}
 		kids[i] = fmt.Sprintf("%d 0 R", page(i))
 		objects = append(objects,
-			fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 595 %d] /Contents %d 0 R /Resources <</Font <</F 3 0 R>>>> %s>>", high, page(i)+1, more), hostile.Stream("", b.String()))
+			fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 595 %d] /Contents %d 0 R /Resources <</Font <</F 3 0 R>>>> %s>>", high,
+				page(i)+1, more), hostile.Stream("", b.String()))
 	}
 	objects[0] = fmt.Sprintf("<</Type /Catalog /Pages 2 0 R /Outlines 4 0 R /Names <</Dests <</Names [(high-water) [%d 0 R /XYZ null %d null]]>>>>>>", page(min(1, n-1)), high-400)
 	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", strings.Join(kids, " "), n)

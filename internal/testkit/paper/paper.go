@@ -44,7 +44,8 @@ func Register(n int) []byte {
 		page := first + 1 + 2*i
 		kids[i] = fmt.Sprintf("%d 0 R", page)
 		objects = append(objects,
-			fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents %d 0 R /Resources <</Font <</F 3 0 R>>>>>>", page+1), hostile.Stream("", b.String()))
+			fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents %d 0 R /Resources <</Font <</F 3 0 R>>>>>>", page+1),
+			hostile.Stream("", b.String()))
 	}
 	last := len(objects)
 	chapters := (n + 49) / 50
@@ -89,7 +90,8 @@ func Scan(pictures []image.Image, total int) []byte {
 		page := len(objects) + 1
 		kids = append(kids, fmt.Sprintf("%d 0 R", page))
 		objects = append(objects,
-			fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 499 641] /Contents %d 0 R /Resources <</XObject <</I %d 0 R>>>>>>", page+1, page+2),
+			fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 499 641] /Contents %d 0 R /Resources <</XObject <</I %d 0 R>>>>>>", page+1,
+				page+2),
 			hostile.Stream("", "q 499 0 0 641 0 0 cm /I Do Q"),
 			hostile.Stream(fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d /BitsPerComponent 8 /ColorSpace /DeviceRGB /Filter /DCTDecode", size.X, size.Y), b.String()+pad))
 	}

@@ -91,7 +91,8 @@ func colour(r *rand.Rand) string {
 func Sheets(r *rand.Rand) []sheet.Sheet {
 	n := One(r, 1, 2, 3, 5, 12, 40)
 	size := func() sheet.Sheet {
-		s := One(r, sheet.Sheet{Width: 595.276, Height: 841.89}, sheet.Sheet{Width: 841.89, Height: 595.276}, sheet.Sheet{Width: 1190.55, Height: 841.89},
+		s := One(r, sheet.Sheet{Width: 595.276, Height: 841.89}, sheet.Sheet{Width: 841.89, Height: 595.276},
+			sheet.Sheet{Width: 1190.55, Height: 841.89},
 			sheet.Sheet{Width: 419.528, Height: 595.276}, sheet.Sheet{Width: between(r, 90, 2000), Height: between(r, 90, 2000)})
 		return s
 	}
@@ -107,7 +108,8 @@ func Sheets(r *rand.Rand) []sheet.Sheet {
 
 // Facts makes a document for the proof.
 func Facts(r *rand.Rand) proof.Facts {
-	f := proof.Facts{Pages: frame.PagesOf(Sheets(r)), Language: One(r, "", "en", "de-AT", "ar", "he-IL"), FileBytes: int64(between(r, 1e4, 3e7)), Headings: One(r, 0, 12), Measured: r.IntN(8) > 0, Text: r.IntN(6) > 0}
+	f := proof.Facts{Pages: frame.PagesOf(Sheets(r)), Language: One(r, "", "en", "de-AT", "ar", "he-IL"),
+		FileBytes: int64(between(r, 1e4, 3e7)), Headings: One(r, 0, 12), Measured: r.IntN(8) > 0, Text: r.IntN(6) > 0}
 	if f.Measured && f.Text {
 		body, small := between(r, 3, 40), between(r, 2, 20)
 		f.Sizes = legible.Sizes{Known: true, Chars: 9000, Running: r.Float64(),

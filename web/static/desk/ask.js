@@ -51,7 +51,8 @@ export function send(address, form, { progress, started }) {
       if (request.status >= 200 && request.status < 300) resolve(said);
       else reject(new Refused(request.status, said));
     });
-    request.addEventListener('error', () => reject(new Refused(0, { message: 'The connection broke. Nothing was kept; please add the file again.' })));
+    request.addEventListener('error', () => reject(new Refused(0,
+      { message: 'The connection broke. Nothing was kept; please add the file again.' })));
     request.addEventListener('abort', () => reject(new Refused(0, { message: 'Cancelled. Nothing was kept.' })));
     started(request);
     request.send(form);

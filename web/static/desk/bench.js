@@ -100,7 +100,8 @@ export const bench = () => ({
   /** What a command is made of: others may have gone on since. */
   saw() { return { revision: this.st.revision, house: this.st.of_house, version: this.st.version }; },
   seen() { this.st.notice = ''; },
-  change(changes) { return this.run(() => ask('PATCH', this.address('draft'), { revision: this.st.revision, ...(typeof changes === 'function' ? changes() : changes) })); },
+  change(changes) { return this.run(() => ask('PATCH', this.address('draft'),
+    { revision: this.st.revision, ...(typeof changes === 'function' ? changes() : changes) })); },
   start(name) { return this.run(() => ask('POST', this.address('starter'), { revision: this.st.revision, starter: name })); },
   undo() { return this.run(() => ask('POST', this.address('undo'), this.saw())); },
   redo() { return this.run(() => ask('POST', this.address('redo'), this.saw())); },
@@ -124,7 +125,8 @@ export const bench = () => ({
   showEverywhere() { this.everywhere = true; },
   behindWords() {
     const n = this.st.behind.length;
-    return n === 1 ? 'One page still keeps the room of the earlier size, as a viewer there told. Paste this code in its place:' : `${n} pages still keep the room of the earlier size, as viewers there told. Paste this code in its place:`;
+    return n === 1 ? 'One page still keeps the room of the earlier size, as a viewer there told. Paste this code in its place:' :
+      `${n} pages still keep the room of the earlier size, as viewers there told. Paste this code in its place:`;
   },
   mustWords(m) { return `${m.text} (${m.screens.join(', ')})`; },
   elsewhereWords(e) { return `On ${e.screens.join(', ')}: ${e.text}`; },
@@ -216,8 +218,10 @@ export const bench = () => ({
     byId('grip-right').style.top = `${Math.max((high + low) / 2 - edge.top - 13, 0)}px`;
     if (this.mode !== 'one') { svg.replaceChildren(); return; }
     leaders(svg, {
-      glosses: this.st.view.glosses, margin: byId('margin').getBoundingClientRect(), gutter: document.querySelector('.gutter').getBoundingClientRect(),
-      desk: byId('desk').getBoundingClientRect(), frame: byId('held').getBoundingClientRect(), scale: this.scale(), item: (g) => byId(this.glossId(g)),
+      glosses: this.st.view.glosses, margin: byId('margin').getBoundingClientRect(),
+        gutter: document.querySelector('.gutter').getBoundingClientRect(),
+      desk: byId('desk').getBoundingClientRect(), frame: byId('held').getBoundingClientRect(), scale: this.scale(),
+        item: (g) => byId(this.glossId(g)),
     });
   },
   renew() {
@@ -286,7 +290,8 @@ export const bench = () => ({
       return;
     }
     /** @type {[string, string, FrameBox][]} */
-    const panes = [['seen', new URL(this.st.address).pathname, this.comparison.published], ['drafted', `/stage/${this.st.id}`, this.comparison.draft]];
+    const panes = [['seen', new URL(this.st.address).pathname, this.comparison.published],
+      ['drafted', `/stage/${this.st.id}`, this.comparison.draft]];
     for (const [id, src, box] of panes) {
       const pane = byId(id);
       const stands = JSON.stringify([src, this.st.revision, this.st.since, box]);

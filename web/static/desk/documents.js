@@ -126,7 +126,8 @@ export const documents = () => ({
   },
   retitle(row, title) {
     return fetch(`/documents/${row.dataset.id}/title`, {
-      method: 'POST', body: new URLSearchParams({ title }), headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
+      method: 'POST', body: new URLSearchParams({ title }),
+        headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
     });
   },
   /** Takes the title that the file carries; the focus stays with its row. Where that
@@ -137,7 +138,8 @@ export const documents = () => ({
       this.rename(row);
       const field = row.querySelector('.retitle');
       field.value = title;
-      field.setCustomValidity((await answer?.json().catch(() => null))?.message ?? 'Incipit does not answer. The title is as it was: press Enter to try again.');
+      field.setCustomValidity((await answer?.json().catch(() => null))?.message ??
+        'Incipit does not answer. The title is as it was: press Enter to try again.');
       field.reportValidity();
       return;
     }
@@ -210,7 +212,8 @@ export const documents = () => ({
     if (had) document.querySelector('#rows tr:not([hidden]) [data-remove], #file')?.focus();
     // A document that could not be removed is shown again by the refresh.
     fetch(`/documents/${id}/remove`, {
-      method: 'POST', keepalive: true, headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
+      method: 'POST', keepalive: true, headers: { Accept: 'application/json',
+        'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
     }).catch(() => this.hide(id, false)).then(() => this.refresh());
   },
   keep() {

@@ -17,7 +17,8 @@ export function drag({ rows, palette, grab, line, desk, chosen, choose, move, ad
     let at = others.findIndex((b) => { const r = b.getBoundingClientRect(); return y < r.top + r.height / 2; });
     if (at < 0) at = others.length;
     const box = column.getBoundingClientRect();
-    const edge = at < others.length ? others[at].getBoundingClientRect().top - 6 : (others.at(-1)?.getBoundingClientRect().bottom ?? box.top) + 6;
+    const edge = at < others.length ? others[at].getBoundingClientRect().top - 6 :
+      (others.at(-1)?.getBoundingClientRect().bottom ?? box.top) + 6;
     return { spot: { row, column: Number(column.dataset.column), at }, box, edge };
   };
   const show = (place) => {

@@ -15,7 +15,8 @@ export function drawnWidth(screen, screens, room) {
 
 /** Gives the address of a page's image for a width in px, twice as fine where
     there is one, or "" where there are none. */
-export const imageFrom = ({ images, ladder }) => (page, width) => images && `${images}/${page}/${ladder.find((l) => l >= width * 2) ?? ladder.at(-1)}`;
+export const imageFrom = ({ images, ladder }) => (page, width) => images &&
+  `${images}/${page}/${ladder.find((l) => l >= width * 2) ?? ladder.at(-1)}`;
 
 /** width is px of the drawing; image(page, px) gives an address, or is left out. */
 export function drawing(m, width, image) {
@@ -33,7 +34,8 @@ export function drawing(m, width, image) {
   const pages = m.drawn.map(({ page, box: b }) => {
     const at = { x: b.x, y: b.y, width: b.w, height: b.h };
     const address = image?.(page, b.w * scale);
-    return el('g', {}, el('rect', { class: 'page', ...at }), ...(address ? [el('image', { ...at, href: address, preserveAspectRatio: 'none' })] : [paper(b)]));
+    return el('g', {}, el('rect', { class: 'page', ...at }),
+      ...(address ? [el('image', { ...at, href: address, preserveAspectRatio: 'none' })] : [paper(b)]));
   });
   parts.push(el('g', { transform: `translate(${column + m.left} ${top})` },
     el('rect', { class: 'box', width: box.Width, height: box.Height }),

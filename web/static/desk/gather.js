@@ -27,13 +27,15 @@ export const gather = () => ({
   get items() {
     return this.s.items.map((item, at) => {
       const p = this.known.get(item.placement) ?? { title: 'A document that was removed', published: false, guarded: false };
-      return { ...item, at, title: p.title, published: p.published, guarded: Boolean(p.guarded && p.published), last: at === this.s.items.length - 1, bench: `/placements/${item.placement}`,
+      return { ...item, at, title: p.title, published: p.published, guarded: Boolean(p.guarded && p.published),
+        last: at === this.s.items.length - 1, bench: `/placements/${item.placement}`,
         up: `Move ${p.title} up`, down: `Move ${p.title} down`, out: `Take ${p.title} out`, catlabel: `Category of ${p.title}` };
     });
   },
   get categories() { return [...new Set(this.s.items.map((i) => i.category).filter(Boolean))]; },
   get left() {
-    return (this.found ?? this.st.offers.rows).filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) => ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
+    return (this.found ?? this.st.offers.rows).filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) =>
+      ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
   },
 
   // One change after another, each made of what the one before left: a press of
@@ -74,7 +76,8 @@ export const gather = () => ({
     const buttons = document.querySelectorAll(`[data-item="${item.placement}"] .mover button`);
     (by < 0 && !buttons[0].disabled ? buttons[0] : buttons[1].disabled ? buttons[0] : buttons[1]).focus();
   },
-  categorise(at, category) { return this.change((items) => items.map((i, k) => (k === at ? { ...i, category: category.trim() } : i)), 'Kept.'); },
+  categorise(at, category) { return this.change((items) =>
+    items.map((i, k) => (k === at ? { ...i, category: category.trim() } : i)), 'Kept.'); },
   take(at) { return this.change((items) => items.filter((_, k) => k !== at), 'Taken out. Undo brings it back.'); },
   undo() { return this.st.undo && this.run('POST', '/undo', () => ({ revision: this.st.revision }), 'As before.'); },
   redo() { return this.st.redo && this.run('POST', '/redo', () => ({ revision: this.st.revision }), 'As it was again.'); },

@@ -39,7 +39,8 @@ export const house = () => ({
         // What others did is in view by the time the clash is told of; what was thought
         // of stays, on top of it.
         const state = refused.status === 409
-          && await ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {}, follow: [] }).catch(() => null);
+          && await ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {},
+            follow: [] }).catch(() => null);
         if (state) this.st = state;
         this.st.problems = refused.problems ?? {};
         if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
@@ -50,10 +51,12 @@ export const house = () => ({
     });
     return this.queue;
   },
-  change(changes) { return this.run('POST', '/house-style/thought', () => ({ revision: this.st.revision, thought: this.st.thought, ...(typeof changes === 'function' ? changes() : changes) }), true); },
+  change(changes) { return this.run('POST', '/house-style/thought',
+    () => ({ revision: this.st.revision, thought: this.st.thought, ...(typeof changes === 'function' ? changes() : changes) }), true); },
   undo() {
     const back = this.past.pop();
-    if (back) return this.run('POST', '/house-style/thought', () => ({ revision: this.st.revision, thought: back, set: {}, follow: [] }), false);
+    if (back) return this.run('POST', '/house-style/thought',
+      () => ({ revision: this.st.revision, thought: back, set: {}, follow: [] }), false);
     return this.canUndo() && this.run('POST', '/house-style/undo', () => ({ revision: this.st.revision }), false);
   },
   // First what is thought of is taken back, then what was put in force.
@@ -61,7 +64,8 @@ export const house = () => ({
   canRedo() { return this.st.redo && !this.st.changes.length; },
   redo() { return this.canRedo() && this.run('POST', '/house-style/redo', () => ({ revision: this.st.revision }), false); },
   async apply(atOnce) {
-    await this.run('PATCH', '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [], at_once: atOnce }), false);
+    await this.run('PATCH', '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [],
+      at_once: atOnce }), false);
     if (!this.trouble && !this.st.changes.length) this.past = [];
     this.carried();
   },
@@ -80,7 +84,8 @@ export const house = () => ({
   budget() { return Math.round(this.st.budget / 1000); },
   async terms(change) {
     const { revision, thought, changes } = this.st;
-    await this.run('PUT', '/house-style/terms', () => ({ revision: this.st.revision, budget: this.st.budget, sites: this.st.sites, ...change(this.st.sites) }), false);
+    await this.run('PUT', '/house-style/terms', () => ({ revision: this.st.revision, budget: this.st.budget, sites: this.st.sites,
+      ...change(this.st.sites) }), false);
     if (!changes.length || this.trouble) return;
     // What is thought of and not applied yet stays.
     const { said } = this.st;
@@ -88,7 +93,8 @@ export const house = () => ({
     this.st = { ...this.st, said };
   },
   setBudget(text) { return this.terms(() => ({ budget: Math.round(Number(text) * 1000) })); },
-  setSite(i, key, text) { return this.terms((sites) => ({ sites: sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) })); },
+  setSite(i, key, text) { return this.terms((sites) => ({
+    sites: sites.map((w, k) => (k === i ? { ...w, [key]: key === 'name' ? text.trim() : Number(text) } : w)) })); },
   addSite() { return this.terms((sites) => ({ sites: [...sites, { ...sites.at(-1), name: `Website ${sites.length + 1}` }] })); },
   removeSite(i) { return this.terms((sites) => ({ sites: sites.filter((_, k) => k !== i) })); },
   removeWords(w) { return `Remove ${w.name}`; },
@@ -98,7 +104,8 @@ export const house = () => ({
     const all = this.st.placements;
     return f.placements === all ? 'all follow' : `${f.placements} of ${all} follow`;
   },
-  thoughtWords() { return this.st.changes.length === 1 ? 'One change, not applied yet' : `${this.st.changes.length} changes, not applied yet`; },
+  thoughtWords() { return this.st.changes.length === 1 ? 'One change, not applied yet' :
+    `${this.st.changes.length} changes, not applied yet`; },
   effectWords() {
     const n = this.st.reached;
     if (!n) return 'No placement follows what changes.';

@@ -10,7 +10,8 @@ export function leaders(svg, { glosses, margin, gutter, desk, frame, scale, item
   const parts = [];
   const about = glosses.filter((g) => g.level !== 'order').map((g) => {
     const title = item(g)?.querySelector('h3').getBoundingClientRect();
-    return title && { g, y: title.top + Math.min(title.height, 22) / 2, x: frame.left + g.spot.x * scale, to: frame.top + g.spot.y * scale };
+    return title && { g, y: title.top + Math.min(title.height, 22) / 2, x: frame.left + g.spot.x * scale,
+      to: frame.top + g.spot.y * scale };
   }).filter((l) => l && l.y > margin.top && l.y < margin.bottom && l.to >= desk.top && l.to <= desk.bottom && l.x >= desk.left);
   // Each has a lane of its own. Lines that go up take the first ones, the lowest
   // spot last; lines that go down the others, the lowest spot first: so they nest.

@@ -16,8 +16,10 @@ export function offers(select, take, known = select.options.length - 1, shown = 
   const { offers: kind, all } = select.dataset;
   if (!(Number(all) > known)) return;
   const first = select.options[0];
-  const words = make('input', { type: 'search', maxlength: 100, placeholder: 'words of its title', 'aria-label': 'Find one by words of its title' });
-  const said = make('small', { class: 'soft', role: 'status' }, `The ${shown} changed last of ${all} are in the list. Find others by their title:`);
+  const words = make('input', { type: 'search', maxlength: 100, placeholder: 'words of its title',
+    'aria-label': 'Find one by words of its title' });
+  const said = make('small', { class: 'soft', role: 'status' },
+    `The ${shown} changed last of ${all} are in the list. Find others by their title:`);
   let asked = 0;
   words.addEventListener('input', async () => {
     const turn = asked += 1;
@@ -31,12 +33,14 @@ export function offers(select, take, known = select.options.length - 1, shown = 
       else {
         const chosen = select.selectedOptions[0] ?? first;
         const kept = chosen !== first && !rows.some((r) => String(r.id) === chosen.value) ? [chosen] : [];
-        select.replaceChildren(first, ...kept, ...rows.map((r) => make('option', { value: r.id }, r.published ? r.title : `${r.title} (not published)`)));
+        select.replaceChildren(first, ...kept, ...rows.map((r) => make('option', { value: r.id },
+          r.published ? r.title : `${r.title} (not published)`)));
         select.value = chosen.value;
         select.dispatchEvent(new CustomEvent('offered', { detail: rows }));
       }
       const n = rows.length;
-      said.textContent = n === 0 ? 'No title has these words.' : n < found.all ? `${n} of ${found.all} with these words are in the list.` : n === 1 ? 'One is in the list.' : `${n} are in the list.`;
+      said.textContent = n === 0 ? 'No title has these words.' : n < found.all ? `${n} of ${found.all} with these words are in the list.` :
+        n === 1 ? 'One is in the list.' : `${n} are in the list.`;
     } catch (refused) {
       said.textContent = refused.message;
     }

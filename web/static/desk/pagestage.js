@@ -54,7 +54,8 @@ export const stage = {
       const held = e.querySelector('.held');
       if (!held || !style) continue;
       held.style.cssText = '';
-      for (const rule of [`width:${style.PlainWidth}`, `width:${style.Width}`, `height:${style.PlainHeight}`, `height:${style.Height}`, `margin:${style.Margin}`, ...style.Dress.split(';')]) {
+      for (const rule of [`width:${style.PlainWidth}`, `width:${style.Width}`, `height:${style.PlainHeight}`, `height:${style.Height}`,
+        `margin:${style.Margin}`, ...style.Dress.split(';')]) {
         const at = rule.indexOf(':');
         held.style.setProperty(rule.slice(0, at), rule.slice(at + 1));
       }
@@ -66,7 +67,8 @@ export const stage = {
     for (const e of byId('rows').querySelectorAll('[data-block]')) e.classList.toggle('picked', e.dataset.block === this.chosen);
     for (const e of byId('rows').querySelectorAll('[data-column]')) {
       const at = this.st.page.rows.findIndex((r) => r.id === e.parentElement.dataset.row);
-      e.classList.toggle('picked', Boolean(!this.chosen && this.column && this.column.row === at && this.column.column === Number(e.dataset.column)));
+      e.classList.toggle('picked', Boolean(!this.chosen && this.column && this.column.row === at &&
+        this.column.column === Number(e.dataset.column)));
     }
   },
   scale() {
@@ -111,7 +113,8 @@ export const stage = {
       const at = held.getBoundingClientRect();
       about.push({ ...g, spot: { x: at.left + g.spot.x * scale, y: at.top + g.spot.y * scale } });
     }
-    leaders(byId('leaders'), { glosses: about, margin: byId('margin').getBoundingClientRect(), gutter: document.querySelector('.gutter').getBoundingClientRect(),
+    leaders(byId('leaders'), { glosses: about, margin: byId('margin').getBoundingClientRect(),
+      gutter: document.querySelector('.gutter').getBoundingClientRect(),
       desk: byId('desk').getBoundingClientRect(), frame: { left: 0, top: 0 }, scale: 1, item: (g) => byId(this.glossId(g)) });
   },
   hereName() { return this.st.screens.find((m) => m.screen.page === this.st.window)?.screen.name ?? 'here'; },

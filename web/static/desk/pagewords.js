@@ -18,9 +18,12 @@ export const words = {
     return n ? `${n} ${n === 1 ? 'change' : 'changes'} that readers do not see` : 'Readers see this';
   },
   last() { return `last changed by ${this.st.by}, ${said(this.st.at)}`; },
-  allWell() { return Object.keys(this.st.frames).length ? 'All documents on this page are in order.' : 'Put a document on the page, and what readers get of it is said here.'; },
-  sameWords() { return this.st.holds ? `Nothing: readers see this page as ${this.st.since_by} published it, ${said(this.st.since)}.` : 'All of it: the page was never published, or is withdrawn.'; },
-  planWords() { return this.st.plans.map((p) => (p.version ? `Version ${p.version} is published on ${said(p.due)}.` : `The page is withdrawn on ${said(p.due)}.`)).join(' '); },
+  allWell() { return Object.keys(this.st.frames).length ? 'All documents on this page are in order.' :
+    'Put a document on the page, and what readers get of it is said here.'; },
+  sameWords() { return this.st.holds ? `Nothing: readers see this page as ${this.st.since_by} published it, ${said(this.st.since)}.` :
+    'All of it: the page was never published, or is withdrawn.'; },
+  planWords() { return this.st.plans.map((p) => (p.version ? `Version ${p.version} is published on ${said(p.due)}.` :
+    `The page is withdrawn on ${said(p.due)}.`)).join(' '); },
   kindWords() { return kinds[this.kind] ?? ''; },
   benchOf() { return `/placements/${this.b.of}`; },
   differs() { return Boolean(this.frame()?.own.length); },

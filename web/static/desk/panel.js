@@ -43,7 +43,8 @@ export const panel = () => ({
   setSites(text) { return this.set('sites', read(text)); },
   allowSite(origin) { return this.set('sites', (s) => [...s.sites, origin]); },
   refusedWords(r) { return `was refused ${r.times === 1 ? 'once' : `${r.times} times`}.`; },
-  ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` : `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
+  ratio(p) { return p.ratio < p.needs ? `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1, needs ${p.needs}` :
+    `${(Math.floor(p.ratio * 10) / 10).toFixed(1)} : 1`; },
   groupFact(group) {
     const changed = groups[group].filter((k) => this.own(k)).length;
     return changed ? `${changed} changed` : this.base;
@@ -70,7 +71,8 @@ export const panel = () => ({
     const n = this.s.narrow_out.filter((t) => this.s.tools.includes(t)).length;
     return n ? `Narrow frames go without ${n === 1 ? 'one' : n} of them` : 'Narrow frames have all of them';
   },
-  setNarrowTool(name, on) { return this.set('narrow_out', (s) => (on ? s.narrow_out.filter((t) => t !== name) : [...s.narrow_out, name])); },
+  setNarrowTool(name, on) { return this.set('narrow_out',
+    (s) => (on ? s.narrow_out.filter((t) => t !== name) : [...s.narrow_out, name])); },
   setTool(name, on) {
     return this.set('tools', (s) => [...s.tools.filter((t) => t !== name), ...(on ? [name] : [])]);
   },
@@ -117,7 +119,8 @@ export const panel = () => ({
   /** Labels of numbers can be dragged; more are fields outside the panel. */
   scrubs(root, more = {}) {
     scrub(root, (key) => ({
-      now: more[key]?.now() ?? { width: this.s.width.value, max_width: this.s.max_width || this.st.inUnits.width.px, max_height: this.s.max_height || this.st.inUnits.height.px }[key] ?? this.s[key],
+      now: more[key]?.now() ?? { width: this.s.width.value, max_width: this.s.max_width || this.st.inUnits.width.px,
+        max_height: this.s.max_height || this.st.inUnits.height.px }[key] ?? this.s[key],
       set: (value) => {
         if (more[key]) return more[key].set(value);
         return key === 'width' ? this.setLength('width', value) : this.setNumber(key, String(value));

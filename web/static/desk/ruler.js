@@ -31,14 +31,17 @@ export class Ruler {
       const here = m.screen.page === page;
       // The last label stands before its mark: behind it there is no room.
       const last = this.x(m.screen.page) > this.room - 110;
-      const label = el('text', { x: this.x(m.screen.page) + (last ? -8 : 8), y: 30, 'text-anchor': last ? 'end' : 'start', class: here ? 'mark here' : 'mark' }, `${m.screen.name} ${m.screen.page}`);
+      const label = el('text', { x: this.x(m.screen.page) + (last ? -8 : 8), y: 30, 'text-anchor': last ? 'end' : 'start',
+        class: here ? 'mark here' : 'mark' }, `${m.screen.name} ${m.screen.page}`);
       // Where there is no room, the window's own field says where it is.
       if (this.room < (here ? 260 : 420)) label.textContent = '';
-      parts.push(el('path', { class: `sign ${m.worst.level}${here ? ' here' : ''}`, d: `M${this.x(m.screen.page) - 5} 24h10l-5 8z` }), label);
+      parts.push(el('path', { class: `sign ${m.worst.level}${here ? ' here' : ''}`,
+        d: `M${this.x(m.screen.page) - 5} 24h10l-5 8z` }), label);
     }
     const at = this.x(page);
     parts.push(el('line', { class: 'cursor', x1: at, x2: at, y1: shown ? 32 : 16, y2: 44 }));
     this.svg.replaceChildren(...parts);
-    this.pointer({ at, now: Math.round(page), low: this.from, high: this.upTo, words: `${Math.round(page)} px${shown ? `, a ${name}` : ''}` });
+    this.pointer({ at, now: Math.round(page), low: this.from, high: this.upTo,
+      words: `${Math.round(page)} px${shown ? `, a ${name}` : ''}` });
   }
 }

@@ -12,7 +12,9 @@ export const siteframe = () => ({
     document.documentElement.style.setProperty('--try', this.frame.accent);
     offers(document.getElementById('navpage'));
   },
-  get entries() { return this.frame.links.map((l, at) => ({ ...l, at, leads: l.page ? this.titleOf(l.page) : l.address, out: `Take ${l.label} out`, up: `Move ${l.label} up`, first: at === 0 })); },
+  get entries() { return this.frame.links.map((l, at) =>
+    ({ ...l, at, leads: l.page ? this.titleOf(l.page) : l.address, out: `Take ${l.label} out`, up: `Move ${l.label} up`,
+      first: at === 0 })); },
   titleOf(page) {
     const at = document.querySelector(`#navpage option[value="${page}"]`);
     if (at) this.named[page] = at.textContent;
@@ -21,7 +23,8 @@ export const siteframe = () => ({
   named: {},
   // One change after another, each made of what the one before left: a press of
   // a button ends the writing in a field, which is a change of its own.
-  keep(change) { return this.run('PUT', '/web-pages/frame', () => ({ revision: this.st.revision, frame: change(this.frame) }), 'Kept. All pages have it.'); },
+  keep(change) { return this.run('PUT', '/web-pages/frame', () => ({ revision: this.st.revision, frame: change(this.frame) }),
+    'Kept. All pages have it.'); },
   run(method, address, body, said) {
     this.queue = this.queue.then(async () => {
       try {
@@ -55,7 +58,8 @@ export const siteframe = () => ({
     return this.links((list) => [...list, link]);
   },
   undo() { return this.run('POST', '/web-pages/frame/undo', () => ({ revision: this.st.revision }), 'As before. All pages have it.'); },
-  redo() { return this.run('POST', '/web-pages/frame/redo', () => ({ revision: this.st.revision }), 'As it was again. All pages have it.'); },
+  redo() { return this.run('POST', '/web-pages/frame/redo', () => ({ revision: this.st.revision }),
+    'As it was again. All pages have it.'); },
 });
 
 export const history = () => ({

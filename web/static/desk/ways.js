@@ -58,7 +58,8 @@ export const ways = () => ({
     this.way = String(new FormData(form).get('way'));
     this.picture = document.getElementById('picture').value;
     for (const [name, value] of new FormData(form)) {
-      const needs = { starts: 'starts', follow: 'follow', opens: 'opens', words: 'words', cover: 'cover', picture: 'picture', alt: 'alt' }[name] ?? 'page';
+      const needs = { starts: 'starts', follow: 'follow', opens: 'opens', words: 'words', cover: 'cover', picture: 'picture',
+        alt: 'alt' }[name] ?? 'page';
       if (value && (name === 'way' || this.shows(needs))) asked.set(name, String(value));
     }
     const query = asked.toString();

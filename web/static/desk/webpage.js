@@ -13,14 +13,16 @@ import { words, said } from './pagewords.js';
 
 const byId = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(byId(id).textContent);
-const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and a narrow column'], ['1-2', 'A narrow and a wide column'], ['1-1-1', 'Three columns']]
+const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and a narrow column'], ['1-2', 'A narrow and a wide column'],
+  ['1-1-1', 'Three columns']]
   .map(([name, title]) => ({ name, words: title, parts: name.split('-').map((p, at) => ({ at, wide: p === '2' ? 'wide' : '' })) }));
 
 /** @type {() => Component & { st: PageState }} */
 export const webpage = () => ({
   ...latest, ...stage, ...words,
   st: read('state'), pictures: read('pictures'), splits,
-  chosen: '', column: null, busy: false, trouble: '', planTrouble: '', mine: null, base: null, held: null, unreached: false, boxed: false, sized: false, box: {}, sending: false, sent: 0, queue: Promise.resolve(), drafts: {},
+  chosen: '', column: null, busy: false, trouble: '', planTrouble: '', mine: null, base: null, held: null, unreached: false, boxed: false,
+    sized: false, box: {}, sending: false, sent: 0, queue: Promise.resolve(), drafts: {},
 
   init() {
     const picks = read('picks');
@@ -35,7 +37,8 @@ export const webpage = () => ({
       pull: (p, keep) => this.pull(p, keep),
       centred: () => this.frame().centred,
     });
-    drag({ rows: byId('rows'), palette: byId('palette'), grab: byId('grab'), line: byId('dropline'), desk: byId('desk'), chosen: () => this.chosen,
+    drag({ rows: byId('rows'), palette: byId('palette'), grab: byId('grab'), line: byId('dropline'), desk: byId('desk'),
+      chosen: () => this.chosen,
       choose: (id) => this.select(id), move: (block, to) => this.act({ do: 'move', block, to }), add: (kind, to) => this.add(kind, to) });
     byId('palette').addEventListener('click', (event) => event.target.dataset.add && this.add(event.target.dataset.add));
     byId('grab').addEventListener('keydown', (event) => this.arrows(event, false));
@@ -100,7 +103,8 @@ export const webpage = () => ({
   /** Does an act, or what a function makes of the page as the act before left it. */
   act(a, over = false) {
     const before = new Set(this.blocks().map((b) => b.id));
-    return this.run(() => ask('POST', this.address('act'), { ...(typeof a === 'function' ? a() : a), revision: over ? this.st.revision : this.base ?? this.st.revision, over })).then((done) => {
+    return this.run(() => ask('POST', this.address('act'),
+      { ...(typeof a === 'function' ? a() : a), revision: over ? this.st.revision : this.base ?? this.st.revision, over })).then((done) => {
       const added = a.do?.startsWith('add') && this.blocks().find((b) => !before.has(b.id));
       if (done && added) this.select(added.id);
       return done && added;
@@ -109,8 +113,10 @@ export const webpage = () => ({
   undo() { return this.run(() => ask('POST', this.address('undo'), { revision: this.st.revision })); },
   redo() { return this.run(() => ask('POST', this.address('redo'), { revision: this.st.revision })); },
   // Waits for what is being kept; a second press finds nothing to do.
-  publish() { return this.now().then(() => this.run(() => (this.upToDate() ? this.st : ask('POST', this.address('publish'), { revision: this.st.revision })))); },
-  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), { version: this.st.holds })).then(() => byId('publish')?.focus()); },
+  publish() { return this.now().then(() => this.run(() =>
+    (this.upToDate() ? this.st : ask('POST', this.address('publish'), { revision: this.st.revision })))); },
+  withdraw() { return this.run(() => ask('POST', this.address('withdraw'), { version: this.st.holds })).then(() =>
+    byId('publish')?.focus()); },
   dropPlans() { return this.run(() => ask('POST', this.address('plans/drop'), {})); },
   setPath(path) { return this.run(() => ask('POST', this.address('path'), { path })); },
   openPlan() {
@@ -120,7 +126,8 @@ export const webpage = () => ({
   async plan() {
     const time = (id) => (byId(id).value ? new Date(byId(id).value).toISOString() : null);
     await this.now();
-    const ok = await this.run(() => ask('POST', this.address('publish'), { revision: this.st.revision, from: time('from'), until: time('until') }));
+    const ok = await this.run(() => ask('POST', this.address('publish'),
+      { revision: this.st.revision, from: time('from'), until: time('until') }));
     this.planTrouble = ok ? '' : this.trouble;
     if (ok) byId('plan').close();
     else this.trouble = '';
@@ -184,7 +191,8 @@ export const webpage = () => ({
     const block = event.target.closest('[data-block]');
     const column = event.target.closest('[data-column]');
     if (block) this.select(block.dataset.block);
-    else if (column) this.select('', { row: this.st.page.rows.findIndex((r) => r.id === column.parentElement.dataset.row), column: Number(column.dataset.column) });
+    else if (column) this.select('', { row: this.st.page.rows.findIndex((r) => r.id === column.parentElement.dataset.row),
+      column: Number(column.dataset.column) });
     else this.select('');
   },
   /** The first field of what is chosen, as soon as it is shown. */
@@ -228,7 +236,8 @@ export const webpage = () => ({
   moveRow(by) { return this.act({ do: 'move-row', row: this.row.id, to: { row: Math.max(this.spot().row + by, 0) } }); },
   addRow() { return this.act({ do: 'add-row', split: '1', to: { row: this.spot().row + 1 } }); },
   dropRow() { return this.act({ do: 'drop-row', row: this.row.id }); },
-  rename(field, value) { return this.act(() => ({ do: 'rename', title: this.st.page.title, description: this.st.page.description, [field]: value })); },
+  rename(field, value) { return this.act(() => ({ do: 'rename', title: this.st.page.title, description: this.st.page.description,
+    [field]: value })); },
 
   /** Sets marks about what is selected, or before its lines; again takes them off. */
   mark(before, after = '') {
@@ -303,7 +312,8 @@ export const webpage = () => ({
   // Keys.
   /** Whatever can be dragged can be pressed, too. */
   stepBlock(by) { return this.act({ do: 'step', block: this.chosen, by }); },
-  get columns() { return this.st.page.rows.find((r) => r.columns.some((c) => c.blocks?.some((b) => b.id === this.chosen)))?.columns.length ?? 1; },
+  get columns() { return this.st.page.rows.find((r) => r.columns.some((c) =>
+    c.blocks?.some((b) => b.id === this.chosen)))?.columns.length ?? 1; },
   arrows(event, needsAlt = true) {
     const by = { ArrowUp: 'up', ArrowDown: 'down', ArrowLeft: 'left', ArrowRight: 'right' }[event.key];
     if (!by || !this.chosen || event.ctrlKey || event.metaKey || (needsAlt && !event.altKey)) return;
@@ -324,7 +334,8 @@ export const webpage = () => ({
   },
   get glosses() {
     const here = this.hereName();
-    return this.st.glosses.map((g) => ({ ...g, id: this.glossId(g), about: this.st.frames[g.block]?.title ?? 'Document', on: g.screen === here ? '' : `, on a ${g.screen === 'wide' ? 'wide screen' : g.screen}`,
+    return this.st.glosses.map((g) => ({ ...g, id: this.glossId(g), about: this.st.frames[g.block]?.title ?? 'Document',
+      on: g.screen === here ? '' : `, on a ${g.screen === 'wide' ? 'wide screen' : g.screen}`,
       word: g.level === 'must' ? 'Must fix: ' : 'Take care: ' }));
   },
 });

@@ -7,7 +7,8 @@
   // As a module it does not know its own element; its address is then on one of the
   // page's, or where an error would have happened.
   const named = /^https?:\/\/[^\s?#]*\/onpage(\/[0-9a-f]{16})?\.js\b/;
-  const { src, dataset = {} } = document.currentScript ?? [...document.scripts].find((s) => named.test(s.src)) ?? { src: new Error().stack.match(/https?:[^\s)]*?\/onpage(\/[0-9a-f]{16})?\.js/)[0] };
+  const { src, dataset = {} } = document.currentScript ?? [...document.scripts].find((s) => named.test(s.src)) ?? {
+    src: new Error().stack.match(/https?:[^\s)]*?\/onpage(\/[0-9a-f]{16})?\.js/)[0] };
   const host = new URL(src).origin;
   // A copy from another host serves beside the first one, and by it.
   const hosts = /** @type {any} */ (window)[Symbol.for('incipit')] ??= new Set();
@@ -16,11 +17,16 @@
 
   // What the page's own readers are told before a viewer can speak for itself.
   const spoken = {
-    en: ['Read', 'Close', 'This document cannot be reached just now.', 'Try again'], de: ['Lesen', 'Schließen', 'Dieses Dokument ist gerade nicht erreichbar.', 'Noch einmal'],
-    fr: ['Lire', 'Fermer', 'Ce document est injoignable pour le moment.', 'Réessayer'], es: ['Leer', 'Cerrar', 'No se puede acceder a este documento ahora.', 'Reintentar'],
-    pl: ['Czytaj', 'Zamknij', 'Ten dokument jest chwilowo niedostępny.', 'Spróbuj ponownie'], uk: ['Читати', 'Закрити', 'Цей документ зараз недоступний.', 'Спробувати ще раз'],
-    ar: ['قراءة', 'إغلاق', 'يتعذر الوصول إلى هذا المستند الآن.', 'إعادة المحاولة'], he: ['קריאה', 'סגירה', 'לא ניתן להגיע למסמך הזה כרגע.', 'לנסות שוב'],
-    hi: ['पढ़ें', 'बंद करें', 'यह दस्तावेज़ अभी नहीं मिल रहा है।', 'फिर कोशिश करें'], ja: ['読む', '閉じる', 'この文書には今接続できません。', 'もう一度試す'], zh: ['阅读', '关闭', '目前无法打开此文档。', '重试'],
+    en: ['Read', 'Close', 'This document cannot be reached just now.', 'Try again'],
+      de: ['Lesen', 'Schließen', 'Dieses Dokument ist gerade nicht erreichbar.', 'Noch einmal'],
+    fr: ['Lire', 'Fermer', 'Ce document est injoignable pour le moment.', 'Réessayer'],
+      es: ['Leer', 'Cerrar', 'No se puede acceder a este documento ahora.', 'Reintentar'],
+    pl: ['Czytaj', 'Zamknij', 'Ten dokument jest chwilowo niedostępny.', 'Spróbuj ponownie'],
+      uk: ['Читати', 'Закрити', 'Цей документ зараз недоступний.', 'Спробувати ще раз'],
+    ar: ['قراءة', 'إغلاق', 'يتعذر الوصول إلى هذا المستند الآن.', 'إعادة المحاولة'],
+      he: ['קריאה', 'סגירה', 'לא ניתן להגיע למסמך הזה כרגע.', 'לנסות שוב'],
+    hi: ['पढ़ें', 'बंद करें', 'यह दस्तावेज़ अभी नहीं मिल रहा है।', 'फिर कोशिश करें'], ja: ['読む', '閉じる', 'この文書には今接続できません。', 'もう一度試す'],
+      zh: ['阅读', '关闭', '目前无法打开此文档。', '重试'],
   };
   const tongue = (at) => at.closest('[lang]')?.lang ?? (at.getRootNode().host ? tongue(at.getRootNode().host) : '');
   const say = (at, n) => (spoken[tongue(at).slice(0, 2).toLowerCase()] ?? spoken.en)[n];
@@ -68,13 +74,15 @@
       this.tell = tell;
       const name = `incipit-${Math.random()}`;
       const to = at.base + (token ? '/enter' : at.query ?? '') + at.hash;
-      this.frame = make('iframe', '', { title, allow: 'fullscreen; clipboard-write', referrerpolicy: 'no-referrer-when-downgrade', ...(token ? { name } : { src: to }) });
+      this.frame = make('iframe', '', { title, allow: 'fullscreen; clipboard-write', referrerpolicy: 'no-referrer-when-downgrade',
+        ...(token ? { name } : { src: to }) });
       within.append(this.frame);
       viewers.set(this.frame.contentWindow, this);
       this.wait(patience);
       this.frame.addEventListener('load', () => this.wait(grace), { once: true });
       if (token) {
-        const form = make('form', 'display:none', { method: 'post', action: to, target: name }, make('input', '', { name: 'token', value: token }));
+        const form = make('form', 'display:none', { method: 'post', action: to, target: name },
+          make('input', '', { name: 'token', value: token }));
         within.append(form);
         form.submit();
         form.remove();
@@ -110,11 +118,14 @@
   }
 
   // What pages are told, by event, and with what.
-  const details = { ready: ['pages', 'name'], page: ['page', 'of', 'label'], end: ['page', 'of', 'label'], download: [], chosen: ['key', 'title'], token: ['seconds'], error: ['reason', 'page'] };
+  const details = { ready: ['pages', 'name'], page: ['page', 'of', 'label'], end: ['page', 'of', 'label'], download: [],
+    chosen: ['key', 'title'], token: ['seconds'], error: ['reason', 'page'] };
 
   /** Tells a page what a viewer says: each of it once, in order, and nothing else. */
   const telling = (on, state, more = {}) => {
-    const event = (name, said) => on.dispatchEvent(new CustomEvent(`incipit-${name}`, { bubbles: true, composed: true, detail: { ...Object.fromEntries(details[name].flatMap((k) => (said[k] === undefined ? [] : [[k, said[k]]]))), ...more } }));
+    const event = (name, said) => on.dispatchEvent(new CustomEvent(`incipit-${name}`,
+      { bubbles: true, composed: true, detail: { ...Object.fromEntries(details[name].flatMap((k) =>
+        (said[k] === undefined ? [] : [[k, said[k]]]))), ...more } }));
     const page = (said) => {
       if (said.page === state.page) return;
       Object.assign(state, { page: said.page, count: said.of });
@@ -245,7 +256,8 @@
       if (this.#viewer || !this.isConnected) return;
       this.#clear();
       const at = this.place;
-      if (!at && document.readyState !== 'complete') return void addEventListener('load', () => this.start(), { once: true }); // another copy may know its host
+      if (!at && document.readyState !== 'complete') return void addEventListener('load', () => this.start(), { once: true });
+        // another copy may know its host
       if (!at) return void this.#failed('address');
       const left = this.#left;
       this.#left = null;
@@ -480,7 +492,8 @@
       const within = link.getRootNode();
       if (!within.adoptedStyleSheets.includes(hides)) within.adoptedStyleSheets.push(hides);
       const style = link.getAttribute('style') ?? '';
-      const viewer = make('incipit-placement', /height/.test(style) ? style : 'display:block;height:min(80vh,900px)', { of: at.base, label: link.textContent.trim(), 'data-link': '', ...(at.hash ? { at: at.hash.slice(1) } : {}) });
+      const viewer = make('incipit-placement', /height/.test(style) ? style : 'display:block;height:min(80vh,900px)',
+        { of: at.base, label: link.textContent.trim(), 'data-link': '', ...(at.hash ? { at: at.hash.slice(1) } : {}) });
       made.set(link, viewer);
       link.after(viewer);
     }

@@ -26,7 +26,8 @@ function plain(node) {
     }
   }
   for (const a of node.querySelectorAll('a[role]')) a.replaceWith(...a.childNodes);
-  for (const svg of node.querySelectorAll('svg')) svg.replaceWith(make('span', { role: 'img', 'aria-label': svg.getAttribute('aria-label') ?? svg.querySelector('title')?.textContent ?? '' }));
+  for (const svg of node.querySelectorAll('svg')) svg.replaceWith(make('span',
+    { role: 'img', 'aria-label': svg.getAttribute('aria-label') ?? svg.querySelector('title')?.textContent ?? '' }));
   return node;
 }
 
@@ -70,7 +71,8 @@ export function aloud(reader) {
   function next() {
     if (running) return;
     const here = partOf(reader.page);
-    const wanted = [...Array(parts).keys()].filter((p) => !state.has(p) && (parts <= most || Math.abs(p - here) <= about)).sort((a, b) => Math.abs(a - here) - Math.abs(b - here));
+    const wanted = [...Array(parts).keys()].filter((p) => !state.has(p) &&
+      (parts <= most || Math.abs(p - here) <= about)).sort((a, b) => Math.abs(a - here) - Math.abs(b - here));
     if (!wanted.length) return;
     // Those that are far off make room.
     if (state.size >= most) {

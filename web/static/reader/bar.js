@@ -56,7 +56,8 @@ export class Bar {
   get stops() {
     // As they stand: some stand the other way round where pages turn from the right.
     const from = (s) => side() * s.getBoundingClientRect().left;
-    const inBar = [...this.bar.querySelectorAll('button, a, input')].filter((s) => s.checkVisibility() && (s !== this.more || this.others.firstElementChild)).sort((a, b) => from(a) - from(b));
+    const inBar = [...this.bar.querySelectorAll('button, a, input')].filter((s) => s.checkVisibility() &&
+      (s !== this.more || this.others.firstElementChild)).sort((a, b) => from(a) - from(b));
     return this.others.hidden ? inBar : [...inBar, ...this.others.querySelectorAll('button, a, input')];
   }
 
@@ -139,7 +140,8 @@ export class Side {
       panel.inside = await own(element, this.reader, () => this.close());
     } catch {
       panel.coming = null;
-      element.replaceChildren(element.firstChild, make('p', { role: 'alert' }, say('text_late')), press('plain', say('again'), () => this.show(name)));
+      element.replaceChildren(element.firstChild, make('p', { role: 'alert' }, say('text_late')),
+        press('plain', say('again'), () => this.show(name)));
       this.reader.away.look();
     }
     element.ariaBusy = false;

@@ -22,7 +22,8 @@ export async function contents(panel, reader) {
       const inner = make('ol');
       const li = lists.at(-1).lastElementChild ?? lists.at(-1).appendChild(make('li'));
       const name = li.querySelector('a')?.textContent ?? '';
-      li.prepend(press('fold', '', () => open(li, li.firstElementChild.ariaExpanded !== 'true'), { 'aria-label': say('parts', { n: name }), title: say('parts', { n: name }) }));
+      li.prepend(press('fold', '', () => open(li, li.firstElementChild.ariaExpanded !== 'true'),
+        { 'aria-label': say('parts', { n: name }), title: say('parts', { n: name }) }));
       li.append(inner);
       open(li, entries.length <= long && li.dataset.folded === undefined);
       lists.push(inner);

@@ -12,11 +12,13 @@ export class Edge {
     this.go = go;
     this.page = 1;
     this.marks = [];
-    this.here = make('div', { class: 'here', tabindex: 0, role: 'slider', 'aria-label': say('pages'), 'aria-valuemin': 1, 'aria-valuemax': sheets.length });
+    this.here = make('div', { class: 'here', tabindex: 0, role: 'slider', 'aria-label': say('pages'), 'aria-valuemin': 1,
+      'aria-valuemax': sheets.length });
     this.peek = make('div', { class: 'peek' });
     this.dots = make('div', { class: 'dots', 'aria-hidden': true });
     element.append(this.dots, this.here);
-    this.chapters = [...element.querySelectorAll('.ticks:not(.lying) a[data-name]')].map((a) => [Number(a.getAttribute('href').slice(2)), a.dataset.name]);
+    this.chapters = [...element.querySelectorAll('.ticks:not(.lying) a[data-name]')].map((a) => [Number(a.getAttribute('href').slice(2)),
+      a.dataset.name]);
     element.addEventListener('pointerdown', (e) => {
       if (e.button !== 0) return;
       e.preventDefault();
@@ -77,7 +79,8 @@ export class Edge {
     const box = this.element.getBoundingClientRect();
     this.peek.hidden = false;
     const along = (at, whole, half) => `${Math.min(Math.max(at, half + 4), whole - half - 4)}px`;
-    this.peek.style.translate = this.lies ? along(event.clientX - box.left, box.width, this.peek.offsetWidth / 2) : `0 ${along(event.clientY - box.top, box.height, this.peek.offsetHeight / 2)}`;
+    this.peek.style.translate = this.lies ? along(event.clientX - box.left, box.width, this.peek.offsetWidth / 2) :
+      `0 ${along(event.clientY - box.top, box.height, this.peek.offsetHeight / 2)}`;
   }
 
   part(page) { return (page - 0.5) / this.sheets.length; }

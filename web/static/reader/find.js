@@ -4,7 +4,8 @@ import { say, make, boxes as draw, press, pause } from './make.js';
 // listed, marked on the pages and on the fore-edge.
 
 export function fill(panel, reader) {
-  const words = make('input', { type: 'search', id: 'words-find', autocomplete: 'off', spellcheck: 'false', maxlength: 120, 'aria-label': say('find_words'), placeholder: say('find_words') });
+  const words = make('input', { type: 'search', id: 'words-find', autocomplete: 'off', spellcheck: 'false', maxlength: 120,
+    'aria-label': say('find_words'), placeholder: say('find_words') });
   const option = (name) => {
     const box = make('input', { type: 'checkbox', onchange: () => look() });
     return [box, make('label', { class: 'option' }, box, say(name))];
@@ -16,7 +17,8 @@ export function fill(panel, reader) {
   const list = make('ol', { class: 'hitlist', lang: reader.pages.lang });
   const more = press('plain', say('find_more'), () => further(), { hidden: true });
   panel.append(make('form', { role: 'search', onsubmit: (e) => e.preventDefault() },
-    make('div', { class: 'ask' }, words, step('find_back', '↑', -1), step('find_on', '↓', 1)), make('div', { class: 'options' }, wholeLabel, exactLabel)), count, list, more);
+    make('div', { class: 'ask' }, words, step('find_back', '↑', -1), step('find_on', '↓', 1)),
+      make('div', { class: 'options' }, wholeLabel, exactLabel)), count, list, more);
 
   let found = null; // the last whole answer
   let drawn = []; // what the lines of the list were made of
@@ -28,7 +30,8 @@ export function fill(panel, reader) {
   let typing = 0;
   const boxes = new Map(); // page → promise of its boxes
 
-  const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: '1' }), ...(exact.checked && { exact: '1' }) }).toString();
+  const query = () => new URLSearchParams({ q: words.value, ...(whole.checked && { whole: '1' }),
+    ...(exact.checked && { exact: '1' }) }).toString();
   const get = (what, rest = '') => fetch(`${reader.base}/${what}?${asked}${rest}`).then((a) => (a.ok ? a.json() : null)).catch(() => null);
   const ask = (rest) => get(`find/${reader.mark}`, rest);
 
@@ -68,8 +71,10 @@ export function fill(panel, reader) {
   async function tell() {
     more.hidden = true;
     if (!found) count.textContent = words.value.trim() && say('find_failed');
-    else if (!found.hits) count.textContent = say(found.indexed < reader.sheets.length ? 'find_reading' : 'find_none', { n: found.indexed, all: reader.sheets.length });
-    else count.textContent = say(found.whole ? 'find_count' : found.indexed < reader.sheets.length ? 'find_so_far' : 'find_counting', { n: found.hits, pages: found.pages.length, done: found.indexed, all: reader.sheets.length });
+    else if (!found.hits) count.textContent = say(found.indexed < reader.sheets.length ? 'find_reading' : 'find_none',
+      { n: found.indexed, all: reader.sheets.length });
+    else count.textContent = say(found.whole ? 'find_count' : found.indexed < reader.sheets.length ? 'find_so_far' : 'find_counting',
+      { n: found.hits, pages: found.pages.length, done: found.indexed, all: reader.sheets.length });
     reader.edge?.mark((found?.pages ?? []).map((p) => p.page));
     const all = found?.list ?? [];
     const now = all.map((hit) => JSON.stringify(hit));
@@ -156,7 +161,8 @@ export function fill(panel, reader) {
     const link = list.querySelector(`a[href="#page=${hit.page}"][data-nth="${hit.nth}"]`);
     link?.setAttribute('aria-current', 'true');
     link?.scrollIntoView({ block: 'nearest' });
-    if (go) reader.said.textContent = say('find_at', { n: found.pages.reduce((n, p) => (p.page < hit.page ? n + p.count : n), hit.nth + 1), all: found.hits, page: hit.page });
+    if (go) reader.said.textContent = say('find_at', { n: found.pages.reduce((n, p) => (p.page < hit.page ? n + p.count : n), hit.nth + 1),
+      all: found.hits, page: hit.page });
   }
 
   words.addEventListener('input', () => {

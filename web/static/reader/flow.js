@@ -25,7 +25,8 @@ export async function grow(all) {
       start = performance.now();
     }
     const some = rows.slice(i, i + slice).join('');
-    all.insertAdjacentHTML('beforeend', down ? `<div class="block far">${some}</div>` : some.replaceAll('<div class="row ', '<div class="row far '));
+    all.insertAdjacentHTML('beforeend', down ? `<div class="block far">${some}</div>` : some.replaceAll('<div class="row ',
+      '<div class="row far '));
     if (down) stretch(all.lastElementChild);
   }
 }

@@ -11,15 +11,18 @@ export async function unlock(reader, view) {
   const opens = kept && await fetch(`${reader.base}/links/${reader.mark}/1`, { headers: { 'Incipit-Opened': kept } }).catch(() => null);
   if (opens?.ok) return kept;
   return new Promise((done) => {
-    const entry = make('input', { type: 'password', id: 'password', autocomplete: 'off', maxlength: 200, 'aria-label': say('password'), 'aria-describedby': 'lock-said' });
+    const entry = make('input', { type: 'password', id: 'password', autocomplete: 'off', maxlength: 200, 'aria-label': say('password'),
+      'aria-describedby': 'lock-said' });
     const status = make('p', { class: 'count', role: 'alert', id: 'lock-said' });
-    const form = make('form', { class: 'lock', 'aria-label': say('password_title') }, make('h2', {}, say('password_title')), make('p', {}, say('password_text')),
+    const form = make('form', { class: 'lock', 'aria-label': say('password_title') }, make('h2', {}, say('password_title')),
+      make('p', {}, say('password_text')),
       make('div', { class: 'ask' }, entry, make('button', { type: 'submit', class: 'main' }, say('password_open'))), status);
     form.addEventListener('submit', async (event) => {
       event.preventDefault();
       status.textContent = '';
       try {
-        const answer = await fetch(`${reader.base}/open`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ password: entry.value }) });
+        const answer = await fetch(`${reader.base}/open`,
+          { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ password: entry.value }) });
         if (answer.ok) {
           const { seal } = await answer.json();
           form.remove();

@@ -8,10 +8,12 @@ const figures = new Intl.NumberFormat(numbers, { useGrouping: false, maximumFrac
 export const num = (n) => figures.format(n);
 
 /** Reads a number in any digits; NaN where there is none. */
-export const read = (text) => Number(text.trim().normalize('NFKC').replace(/[٠-٩]/g, (d) => d.charCodeAt(0) - 0x660).replace(/[۰-۹]/g, (d) => d.charCodeAt(0) - 0x6F0) || NaN);
+export const read = (text) => Number(text.trim().normalize('NFKC').replace(/[٠-٩]/g, (d) => d.charCodeAt(0) - 0x660).replace(/[۰-۹]/g,
+  (d) => d.charCodeAt(0) - 0x6F0) || NaN);
 
 /** Gives a message with its places, {n}, filled. */
-export const say = (name, places = {}) => words[name].replace(/\{(\w+)\}/g, (_, place) => (typeof places[place] === 'number' ? num(places[place]) : places[place]));
+export const say = (name, places = {}) => words[name].replace(/\{(\w+)\}/g,
+  (_, place) => (typeof places[place] === 'number' ? num(places[place]) : places[place]));
 
 /** Writes bytes and dates for people. */
 export const bytes = (n) => {
@@ -35,7 +37,8 @@ const fill = (e, attributes, children) => {
 export const make = (name, attributes = {}, ...children) => fill(document.createElement(name), attributes, children);
 
 /** Makes a button with words on it, that does a deed. */
-export const press = (kind, label, deed, more) => make('button', { type: 'button', class: kind, onclick: deed, ...more }, ...[label].flat());
+export const press = (kind, label, deed, more) => make('button', { type: 'button', class: kind, onclick: deed, ...more },
+  ...[label].flat());
 
 /** Makes an SVG element. */
 const draw = (name, attributes, ...children) => fill(document.createElementNS('http://www.w3.org/2000/svg', name), attributes, children);

@@ -198,8 +198,10 @@ export class Near {
       // Read as part of a page and taken over whole: twice as fast as a document
       // of its own that is copied.
       const svg = document.adoptNode(new DOMParser().parseFromString(await answer.text(), 'text/html').querySelector('svg'));
-      for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label', say('go_to', { n: Number(link.dataset.page) }));
-      for (const link of svg.querySelectorAll('a[data-beyond]')) link.setAttribute('aria-label', say(link.dataset.beyond === 'none' ? 'beyond_none' : 'beyond_file'));
+      for (const link of svg.querySelectorAll('a[data-page]')) link.setAttribute('aria-label',
+        say('go_to', { n: Number(link.dataset.page) }));
+      for (const link of svg.querySelectorAll('a[data-beyond]')) link.setAttribute('aria-label',
+        say(link.dataset.beyond === 'none' ? 'beyond_none' : 'beyond_file'));
       this.then(() => wanted() && this.fill(sheet, svg));
     } catch {
       // The page can still be seen; the layer is asked for when it is near again.

@@ -31,7 +31,8 @@ export function fill(panel, reader, close) {
     img.style.aspectRatio = ratio;
     if (ratio < side / tall) img.style.height = `${tall}px`;
     else img.style.width = `${side}px`;
-    const button = make('button', { type: 'button', class: 'small', 'data-small': page, 'aria-label': sheets[page - 1].getAttribute('aria-label'), onclick: () => { close(); reader.go(page); reader.focusSheet(page); } },
+    const button = make('button', { type: 'button', class: 'small', 'data-small': page,
+      'aria-label': sheets[page - 1].getAttribute('aria-label'), onclick: () => { close(); reader.go(page); reader.focusSheet(page); } },
       make('span', { class: 'leaf' }, img), make('span', {}, reader.labelOf(page)));
     return button;
   }
@@ -75,7 +76,8 @@ export function fill(panel, reader, close) {
   room.addEventListener('scroll', () => requestAnimationFrame(draw), { passive: true });
   room.addEventListener('keydown', (event) => {
     const on = document.dir === 'rtl' ? -1 : 1;
-    const to = { ArrowLeft: held - on, ArrowRight: held + on, ArrowUp: held - columns, ArrowDown: held + columns, Home: 1, End: sheets.length }[event.key];
+    const to = { ArrowLeft: held - on, ArrowRight: held + on, ArrowUp: held - columns, ArrowDown: held + columns, Home: 1,
+      End: sheets.length }[event.key];
     if (to === undefined) return;
     event.preventDefault();
     event.stopPropagation();

@@ -21,12 +21,16 @@ export async function about(panel, reader) {
   fact('edition', num(a.edition));
   fact('tagged', say(a.tagged ? 'yes' : 'no'));
   const terms = make('bdi', {}, a.terms);
-  fact('licence', a.licence ? make('a', { href: a.licence, target: '_blank', rel: 'noopener noreferrer license' }, terms) : a.terms && terms);
+  fact('licence', a.licence ? make('a', { href: a.licence, target: '_blank', rel: 'noopener noreferrer license' }, terms) :
+    a.terms && terms);
   panel.append(list);
-  if (parent !== window && !reader.base.includes('~')) panel.append(make('p', {}, make('a', { href: reader.addressNow(), target: '_blank', rel: 'noopener', 'aria-label': `${say('own_window')}: ${document.title}` }, say('own_window'))));
+  if (parent !== window && !reader.base.includes('~')) panel.append(make('p', {},
+    make('a', { href: reader.addressNow(), target: '_blank', rel: 'noopener', 'aria-label': `${say('own_window')}: ${document.title}` },
+      say('own_window'))));
   if (a.attached.length) {
     panel.append(make('h3', {}, say('about_attached')), make('ul', { class: 'attached' }, ...a.attached.map((f) =>
-      make('li', {}, make('a', { href: f.address, download: f.name }, make('bdi', {}, f.name)), ` ${bytes(f.bytes)}`, f.about ? make('p', {}, make('bdi', {}, f.about)) : ''))));
+      make('li', {}, make('a', { href: f.address, download: f.name }, make('bdi', {}, f.name)), ` ${bytes(f.bytes)}`,
+        f.about ? make('p', {}, make('bdi', {}, f.about)) : ''))));
   }
   return { opened: () => panel.querySelector('.shut').focus() };
 }
@@ -40,7 +44,8 @@ export async function layers(panel, reader) {
     const same = all.every((l, i) => boxes[i].checked === l.on);
     reader.near.anew(same ? '' : `?layers=${on.join('.') || '-'}`);
   };
-  panel.append(...all.map((l, i) => make('label', { class: 'option' }, boxes[i], make('bdi', {}, l.name))), press('plain', say('layers_first'), () => {
+  panel.append(...all.map((l, i) => make('label', { class: 'option' }, boxes[i], make('bdi', {}, l.name))),
+    press('plain', say('layers_first'), () => {
     for (const [i, l] of all.entries()) boxes[i].checked = l.on;
     show();
   }));
@@ -50,7 +55,8 @@ export async function layers(panel, reader) {
 /** The address of the place that is read, to copy. Where the frame may not write
     to the clipboard, the address is there to be taken by hand. */
 export function link(panel, reader) {
-  const address = make('input', { type: 'text', readonly: true, id: 'address', 'aria-label': say('link_address'), onfocus: () => address.select() });
+  const address = make('input', { type: 'text', readonly: true, id: 'address', 'aria-label': say('link_address'),
+    onfocus: () => address.select() });
   const status = make('p', { class: 'count', role: 'status' });
   const copy = async () => {
     address.focus();
@@ -87,10 +93,12 @@ export function sizes(panel, reader) {
     zoom.at(value);
     reader.side.makeWay();
   } }, make('label', { class: 'option' }, entry, make('span', {}, '%'))), status,
-  choice('opening', () => zoom.at(null)), choice('fit_width', () => zoom.fit('width')), choice('fit_page', () => zoom.fit('page')), choice('true_size', () => zoom.fit('true')));
+  choice('opening', () => zoom.at(null)), choice('fit_width', () => zoom.fit('width')), choice('fit_page', () => zoom.fit('page')),
+    choice('true_size', () => zoom.fit('true')));
   // In the dark, pages may be light on dark.
   if (getComputedStyle(document.documentElement).colorScheme === 'dark' || matchMedia('(prefers-color-scheme: dark)').matches) {
-    const dim = make('input', { type: 'checkbox', id: 'dim', checked: document.body.matches('.dims, .dim-dark'), onchange: () => import('./dim.js').then(({ wish }) => wish(reader, dim.checked)) });
+    const dim = make('input', { type: 'checkbox', id: 'dim', checked: document.body.matches('.dims, .dim-dark'),
+      onchange: () => import('./dim.js').then(({ wish }) => wish(reader, dim.checked)) });
     panel.append(make('label', { class: 'option' }, dim, say('dim')));
   }
   reader.resized.add(show);

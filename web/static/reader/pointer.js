@@ -7,7 +7,8 @@ export function drag(pages) {
     return slot && slot.scrollHeight > slot.clientHeight + 1 || slot && slot.scrollWidth > slot.clientWidth + 1 ? slot : pages;
   };
   pages.addEventListener('pointerdown', (event) => {
-    if (!pages.classList.contains('drags') || event.button !== 0 || event.pointerType === 'touch' || event.target.closest('a, button, input')) return;
+    if (!pages.classList.contains('drags') || event.button !== 0 || event.pointerType === 'touch' ||
+      event.target.closest('a, button, input')) return;
     const element = scroller(event.target);
     from = { element, x: event.clientX, y: event.clientY, left: element.scrollLeft, top: element.scrollTop };
     pages.setPointerCapture(event.pointerId);

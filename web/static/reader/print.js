@@ -6,12 +6,16 @@ import { say, num, make } from './make.js';
 
 export function fill(panel, reader) {
   const { near, sheets } = reader;
-  const which = (value, label, ...more) => make('label', { class: 'option' }, make('input', { type: 'radio', name: 'print-which', value, checked: value === 'all' }), make('span', {}, label), ...more);
-  const entry = make('input', { type: 'text', id: 'print-pages', autocomplete: 'off', maxlength: 200, 'aria-label': say('print_some'), placeholder: `1-${num(Math.min(3, sheets.length))}`, oninput: () => { form.elements['print-which'].value = 'some'; entry.removeAttribute('aria-invalid'); } });
+  const which = (value, label, ...more) => make('label', { class: 'option' },
+    make('input', { type: 'radio', name: 'print-which', value, checked: value === 'all' }), make('span', {}, label), ...more);
+  const entry = make('input', { type: 'text', id: 'print-pages', autocomplete: 'off', maxlength: 200, 'aria-label': say('print_some'),
+    placeholder: `1-${num(Math.min(3, sheets.length))}`,
+      oninput: () => { form.elements['print-which'].value = 'some'; entry.removeAttribute('aria-invalid'); } });
   const here = make('span');
   const status = make('p', { class: 'count', role: 'status' });
   const button = make('button', { type: 'submit', class: 'main' }, say('print'));
-  const form = make('form', {}, which('all', say('print_all', { n: sheets.length })), which('page', here), which('some', say('print_some'), entry), button, status);
+  const form = make('form', {}, which('all', say('print_all', { n: sheets.length })), which('page', here),
+    which('some', say('print_some'), entry), button, status);
   panel.append(form);
 
   async function print({ target: frame }) {
@@ -43,7 +47,8 @@ export function fill(panel, reader) {
     status.textContent = say('printing');
     button.disabled = true;
     const pages = { all: '', page: reader.page, some: entry.value.trim() || '-' }[form.elements['print-which'].value];
-    document.body.append(make('iframe', { id: 'printing', class: 'unseen', title: say('print_view'), tabindex: -1, src: `${reader.base}/print?pages=${encodeURIComponent(pages)}`, onload: print }));
+    document.body.append(make('iframe', { id: 'printing', class: 'unseen', title: say('print_view'), tabindex: -1,
+      src: `${reader.base}/print?pages=${encodeURIComponent(pages)}`, onload: print }));
   });
   const mark = (page) => { here.textContent = say('page', { n: page }); };
   return {

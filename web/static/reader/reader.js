@@ -34,7 +34,8 @@ told('here');
 function tell(page) {
   const other = page !== current;
   current = page;
-  if (other) told('page', { page, of: sheets.length, label: labelOf(page), tall: body.offsetHeight - pages.clientHeight + sheets[page - 1].offsetHeight + 24 });
+  if (other) told('page', { page, of: sheets.length, label: labelOf(page),
+    tall: body.offsetHeight - pages.clientHeight + sheets[page - 1].offsetHeight + 24 });
   if (entry && document.activeElement !== entry) entry.value = num(page);
   const row = flow.row(page);
   for (const [name, off] of [['back', row <= 0], ['on', row >= flow.rows.length - 1]]) {
@@ -71,7 +72,8 @@ function show(page, box) {
   // Where the middle of the box stands on the page, turned or not.
   const [u, v] = [(box.x + box.w / 2) * scale, (box.y + box.h / 2) * scale];
   const [x, y] = [[u, v], [rect.width - v, u], [rect.width - u, rect.height - v], [v, rect.height - u]][zoom.turned];
-  const inView = () => rect.left + x > room.left + 20 && rect.left + x < room.right - 20 && rect.top + y > room.top + 20 && rect.top + y < room.bottom - 40;
+  const inView = () => rect.left + x > room.left + 20 && rect.left + x < room.right - 20 && rect.top + y > room.top + 20 &&
+    rect.top + y < room.bottom - 40;
   if (inView()) return void tell(page);
   go(page, false);
   rect = sheets[page - 1].getBoundingClientRect();
@@ -99,7 +101,8 @@ function placeNow() {
 function placeAt({ page, part, zoom: percent }) {
   if (percent) zoom.at(percent, null, true);
   go(page, false);
-  if (part > 0.02) (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy({ top: part * sheets[page - 1].offsetHeight, behavior: 'instant' });
+  if (part > 0.02) (flow.turns ? sheets[page - 1].closest('.slot') : pages).scrollBy({ top: part * sheets[page - 1].offsetHeight,
+    behavior: 'instant' });
 }
 
 /** Goes to a place that links and contents name: a page, how far below its top, in
@@ -139,7 +142,8 @@ const reader = {
   /** A line at the foot of the pages, until it is shut. */
   notice(name, words, ...more) {
     if (document.getElementById(`note-${name}`)) return;
-    view.append(make('div', { class: 'notice', id: `note-${name}`, role: 'status' }, make('span', {}, words), ...more, shut(() => reader.drop(name))));
+    view.append(make('div', { class: 'notice', id: `note-${name}`, role: 'status' }, make('span', {}, words), ...more,
+      shut(() => reader.drop(name))));
   },
   drop(name) { document.getElementById(`note-${name}`)?.remove(); },
 };
@@ -303,7 +307,8 @@ function dragging() {
 }
 
 const deeds = {
-  ...Object.fromEntries(['contents', 'find', 'overview', 'layers', 'about', 'print', 'link', 'sizes', 'take'].map((name) => [name, () => side.toggle(name)])),
+  ...Object.fromEntries(['contents', 'find', 'overview', 'layers', 'about', 'print', 'link', 'sizes',
+    'take'].map((name) => [name, () => side.toggle(name)])),
   back: () => turn(-1), on: () => turn(1), smaller: () => zoom.smaller(), larger: () => zoom.larger(), rotate: () => zoom.rotate(),
   full: fullScreen, text: asText, pointer: dragging,
 };
@@ -361,7 +366,8 @@ document.addEventListener('keydown', (event) => {
   const target = /** @type {Node} */ (event.target);
   const inPages = pages.contains(target);
   const share = scrolls && keysTurn && !inPages && !edgeElement?.contains(target)
-    && { PageUp: -0.9, PageDown: 0.9, ...event.target === body && { ' ': event.shiftKey ? -0.9 : 0.9, ArrowUp: -0.1, ArrowDown: 0.1 } }[event.key];
+    && { PageUp: -0.9, PageDown: 0.9, ...event.target === body &&
+      { ' ': event.shiftKey ? -0.9 : 0.9, ArrowUp: -0.1, ArrowDown: 0.1 } }[event.key];
   if (share) {
     event.preventDefault();
     if (event.target === body) pages.focus({ preventScroll: true });
@@ -383,7 +389,8 @@ document.addEventListener('keydown', (event) => {
 
 // "?" lists the keys that do something here.
 const keys = async () => (await import('./keys.js')).keys([
-  keysTurn && [flow.sideways ? '← → Page Up, Page Down' : '← →', 'key_turn'], keysTurn && !flow.sideways && ['Page Up, Page Down', 'key_screen'], keysTurn && ['Home, End', 'key_ends'],
+  keysTurn && [flow.sideways ? '← → Page Up, Page Down' : '← →', 'key_turn'], keysTurn && !flow.sideways &&
+    ['Page Up, Page Down', 'key_screen'], keysTurn && ['Home, End', 'key_ends'],
   tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
   ...Object.entries(letters).map(([key, name]) => tool(name) && [key, name]),
   bar && ['Tab, ← →', 'key_tools'], ['Esc', 'key_close'],
@@ -392,7 +399,9 @@ const keys = async () => (await import('./keys.js')).keys([
 // Start. The pages are laid out first, in a task of their own.
 await pause();
 const away = reader.away = new Away(reader);
-const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset, opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null, widths: body.dataset.ladder.split(' ').map(Number) }, {
+const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset,
+  opens: 'locked' in body.dataset ? import('./lock.js').then(({ unlock }) => unlock(reader, view)) : null,
+    widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
   away: (sheet) => { told('error', { reason: 'page', page: +sheet.dataset.page }); away.missed(sheet); },
   late: () => import('./images.js').then(({ images }) => images(reader, tool('text') && deeds.text)),
@@ -435,5 +444,6 @@ if (innerWidth < Number(body.dataset.offers ?? 0)) {
   near.then(() => text?.isOpen || reader.notice('small', say('text_offer'), press('main', say('text_read'), asText)));
 }
 body.dataset.ready = '';
-if ('aloud' in body.dataset) near.then(() => import('./aloud.js').then(({ aloud }) => aloud(reader), () => {})); // without the server it is not there
+if ('aloud' in body.dataset) near.then(() => import('./aloud.js').then(({ aloud }) => aloud(reader), () => {}));
+  // without the server it is not there
 if (parent !== window) import('./framed.js').then(({ framed }) => framed(reader, told), () => {});

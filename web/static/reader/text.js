@@ -13,8 +13,10 @@ export class TextView {
     const { pages, sheets } = reader;
     this.button = document.querySelector('[data-do=text]');
     this.flow = make('main', { class: 'flowing', id: 'flow', tabindex: 0, lang: pages.lang, 'aria-label': say('text') });
-    const step = (name, sign, by) => press('plain', [make('bdi', { 'aria-hidden': 'true', dir: 'ltr' }, sign), make('span', { class: 'unseen' }, say(name))], () => this.resize(by), { title: say(name) });
-    this.head = make('div', { class: 'way', lang: document.documentElement.lang, dir: document.documentElement.dir }, step('type_smaller', 'A−', -1), step('type_larger', 'A+', 1),
+    const step = (name, sign, by) => press('plain', [make('bdi', { 'aria-hidden': 'true', dir: 'ltr' }, sign),
+      make('span', { class: 'unseen' }, say(name))], () => this.resize(by), { title: say(name) });
+    this.head = make('div', { class: 'way', lang: document.documentElement.lang, dir: document.documentElement.dir },
+      step('type_smaller', 'A−', -1), step('type_larger', 'A+', 1),
       press('plain', say('as_pages'), () => this.close()));
     this.flow.append(this.head);
     this.parts = [];
@@ -82,7 +84,8 @@ export class TextView {
         section.classList.add('here');
       } catch {
         section.loading = null;
-        section.replaceChildren(make('p', { class: 'blank' }, say('text_late'), ' ', press('plain', say('again'), () => this.load(section))));
+        section.replaceChildren(make('p', { class: 'blank' }, say('text_late'), ' ',
+          press('plain', say('again'), () => this.load(section))));
       }
     })();
     return section.loading;

@@ -43,7 +43,8 @@ export class Tiles {
     const height = Math.round((width * h) / w);
     // The part in view, as shares of the page as it is stored.
     /** @type {[number, number, number, number]} */
-    const view = [(room.left - box.left) / box.width, (room.top - box.top) / box.height, (room.right - box.left) / box.width, (room.bottom - box.top) / box.height];
+    const view = [(room.left - box.left) / box.width, (room.top - box.top) / box.height, (room.right - box.left) / box.width,
+      (room.bottom - box.top) / box.height];
     const [l, t, r, b] = unturned(view, turned);
     const first = (v, all) => Math.max(Math.floor((Math.max(v, 0) * all) / this.side), 0);
     const last = (v, all) => Math.floor((Math.min(v, 1) * all - 1) / this.side);

@@ -9,7 +9,8 @@ const { lang } = document.documentElement;
 const { numberingSystem } = new Intl.NumberFormat(body.dataset.numbers).resolvedOptions();
 const own = navigator.languages.find((l) => l.split('-')[0] === lang.split('-')[0]) ?? lang;
 const dates = (root) => {
-  for (const t of root.querySelectorAll('time')) t.textContent = new Date(`${t.dateTime}T12:00`).toLocaleDateString(own, { dateStyle: 'long', numberingSystem });
+  for (const t of root.querySelectorAll('time')) t.textContent = new Date(`${t.dateTime}T12:00`).toLocaleDateString(own,
+    { dateStyle: 'long', numberingSystem });
 };
 dates(document);
 const host = parent === window ? null : parent;
@@ -87,7 +88,8 @@ document.addEventListener('keydown', (event) => {
 
 const asked = () => {
   const query = new URLSearchParams();
-  for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll('.ask, .pick'))) for (const [name, value] of new FormData(form)) if (value) query.set(name, String(value));
+  for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll('.ask, .pick'))) for (const [name,
+    value] of new FormData(form)) if (value) query.set(name, String(value));
   return `?${query}`;
 };
 document.addEventListener('change', (event) => {
@@ -110,6 +112,7 @@ addEventListener('popstate', () => take(location.href));
 addEventListener('message', (event) => {
   if (typeof event.data?.incipit !== 'string') return;
   if (event.source === document.getElementById('viewer')?.contentWindow) tell(event.data);
-  else if (event.source === host && event.data.incipit === 'choose' && /^([a-z0-9]{20})?$/.test(event.data.key)) take(event.data.key ? `?show=${event.data.key}` : '?');
+  else if (event.source === host && event.data.incipit === 'choose' &&
+    /^([a-z0-9]{20})?$/.test(event.data.key)) take(event.data.key ? `?show=${event.data.key}` : '?');
 });
 tell({ incipit: 'ready' });
