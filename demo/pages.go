@@ -48,7 +48,7 @@ func Pages(ctx context.Context, a *app.App, w *standin.Website) error {
 	if err != nil {
 		return err
 	}
-	code, err := embed.Gathered{Address: a.Config.PublicURL + address.Collection(surveys.Key), Name: surveys.Content.Name,
+	code, err := embed.Collection{Address: a.Config.PublicURL + address.Collection(surveys.Key), Name: surveys.Content.Name,
 		Height: surveys.Content.Height}.Code(embed.Element)
 	if err != nil {
 		return err

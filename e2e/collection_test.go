@@ -41,7 +41,7 @@ func gathered(t *testing.T, as collection.Arrangement) (*testkit.House, publishi
 // page's address, back and forward, search, keys.
 func TestAChooserOnAWebsite(t *testing.T) {
 	h, kept, placements := gathered(t, collection.Chooser)
-	code, err := embed.Gathered{Address: h.URL + "/c/" + kept.Key, Name: kept.Content.Name, Height: kept.Content.Height}.Code(embed.Element)
+	code, err := embed.Collection{Address: h.URL + "/c/" + kept.Key, Name: kept.Content.Name, Height: kept.Content.Height}.Code(embed.Element)
 	require.NoError(t, err)
 	require.NoError(t, h.Pages.Save("visiting", "<h1>Visiting</h1>\n"+heard+
 		"<script>addEventListener('incipit-chosen', (e) => window.heard.push(['chosen', e.detail.key]))</script>\n"+code))

@@ -50,7 +50,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 	}
 	away := func(how string) {
 		require.Eventually(t, h.DB.IsAway, 10*time.Second, 20*time.Millisecond, how)
-		ready, _, took := status("/ready")
+		ready, _, took := status("/health/ready")
 		assert.Equal(t, http.StatusServiceUnavailable, ready, how)
 		assert.Less(t, took, 2*time.Second, "readiness has a limit of its own")
 		open() // what was seen lately, with images that are kept
@@ -72,7 +72,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 		}, 30*time.Second, 50*time.Millisecond, how)
 		desk.Do(chromedp.Navigate(h.URL + "/documents"))
 		desk.Until(desk.Ctx, `document.querySelector('h1').textContent === 'Documents'`)
-		ready, _, _ := status("/ready")
+		ready, _, _ := status("/health/ready")
 		assert.Equal(t, http.StatusOK, ready, how)
 		h.Placing.Withdraw(t.Context(), unseen.ID, 1) //nolint:errcheck // seen below
 		got, _, _ := status("/r/" + unseen.Key)

@@ -15,8 +15,8 @@ import (
 	"incipit/internal/people"
 )
 
-// onDatabase opens the database of the environment for a command of the shell.
-func onDatabase(run func(ctx context.Context, c config.Config, s nouns.All) error) error {
+// withDatabase reads the database of the environment for a command of the shell.
+func withDatabase(run func(ctx context.Context, c config.Config) error) error {
 	c, err := config.Read(func(name string) (string, bool) {
 		v, ok := os.LookupEnv(name)
 		if name == "INCIPIT_BLOB_URL" && !ok {
@@ -29,12 +29,19 @@ func onDatabase(run func(ctx context.Context, c config.Config, s nouns.All) erro
 	}
 	ctx, stop := stopping()
 	defer stop()
-	s, err := nouns.Open(ctx, c.DatabaseURL, database.Share(0))
-	if err != nil {
-		return err
-	}
-	defer s.DB.Close()
-	return run(ctx, c, s)
+	return run(ctx, c)
+}
+
+// onDatabase opens it, too.
+func onDatabase(run func(ctx context.Context, c config.Config, s nouns.All) error) error {
+	return withDatabase(func(ctx context.Context, c config.Config) error {
+		s, err := nouns.Open(ctx, c.DatabaseURL, database.Share(0))
+		if err != nil {
+			return err
+		}
+		defer s.DB.Close()
+		return run(ctx, c, s)
+	})
 }
 
 const accountUse = "write: account list | add EMAIL --name NAME | reset EMAIL | end EMAIL"

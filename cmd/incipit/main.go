@@ -2,6 +2,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"os"
 	"slices"
@@ -21,13 +22,15 @@ const usage = `usage: incipit COMMAND
   text FILE --dropped              print the running heads and page numbers it leaves out
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
+  migrate                          bring the database to this program's schema, and serve nobody
   account list | add EMAIL --name NAME | reset EMAIL | end EMAIL
                                    who may sign in; a one-time address for a password; end sign-ins
   examine N | failed               have documents examined again that could not be used
   checkhost FILE [--site URL] [--address URL] [--column W] [--json]
                                    say what keeps documents on a web page from showing
 
-inspect, render, text and proof take --password.
+inspect, render, text and proof take --password. What changes an installation can be said
+with admin before it, too: incipit admin account list.
 `
 
 func main() {
@@ -40,8 +43,17 @@ func main() {
 		fmt.Print(usage)
 		return
 	}
+	command := os.Args[1]
+	if command == "admin" {
+		if len(args) == 0 || !slices.Contains([]string{"account", "examine", "secrets", "migrate"}, args[0]) {
+			fail(badUse{errors.New("admin: say account, examine, secrets or migrate, and what of it")})
+		}
+		command, args = args[0], args[1:]
+	}
 	var err error
-	switch os.Args[1] {
+	switch command {
+	case "migrate":
+		err = migrate(args)
 	case "worker":
 		err = worker(args)
 	case "serve":
@@ -73,7 +85,7 @@ func main() {
 	case "help", "-h", "--help":
 		fmt.Print(usage)
 	default:
-		fmt.Fprintf(os.Stderr, "incipit: there is no command %q\n\n%s", os.Args[1], usage)
+		fmt.Fprintf(os.Stderr, "incipit: there is no command %q\n\n%s", command, usage)
 		os.Exit(2)
 	}
 	if err != nil {

@@ -141,7 +141,7 @@ func TestAStopLetsUploadsEnd(t *testing.T) {
 		require.NoError(t, s.cmd.Process.Signal(syscall.SIGTERM))
 		if ends {
 			require.Eventually(t, func() bool {
-				_, err := http.Get(s.config.PublicURL + "/live")
+				_, err := http.Get(s.config.PublicURL + "/health/live")
 				return err != nil
 			}, 10*time.Second, 10*time.Millisecond, "nobody else comes in any more")
 			close(body.going)
@@ -258,7 +258,7 @@ func TestAccountsInTheShell(t *testing.T) {
 	out, err := run("account", "add", "volunteer@harrowmere.example", "--name", "A volunteer")
 	require.NoError(t, err, out)
 	assert.Contains(t, out, "https://d.harrowmere.example/new-password/")
-	out, err = run("account", "list")
+	out, err = run("admin", "account", "list")
 	require.NoError(t, err, out)
 	assert.Regexp(t, `volunteer@harrowmere.example\s+A volunteer\s+\d{4}-\d\d-\d\d\s+0\s+no password yet`, out)
 	out, err = run("account", "reset", "volunteer@harrowmere.example")
@@ -267,7 +267,8 @@ func TestAccountsInTheShell(t *testing.T) {
 	require.NoError(t, err, out)
 	assert.Contains(t, out, "0 sign-ins")
 	for _, wrong := range [][]string{{"account"}, {"account", "add", "x@y.example"}, {"account", "reset", "nobody@harrowmere.example"},
-		{"account", "sack", "x"}, {"examine"}, {"examine", "x"}, {"examine", "7"}} {
+		{"account", "sack", "x"}, {"examine"}, {"examine", "x"}, {"examine", "7"},
+		{"admin"}, {"admin", "serve"}, {"migrate", "back"}} {
 		out, err := run(wrong...)
 		var exit *exec.ExitError
 		require.True(t, errors.As(err, &exit), "%v: %s", wrong, out)
@@ -275,4 +276,16 @@ func TestAccountsInTheShell(t *testing.T) {
 	out, err = run("examine", "failed")
 	require.NoError(t, err, out)
 	assert.Contains(t, out, "Every document can be used")
+}
+
+// The database can be brought to its schema before anybody serves, any number of times.
+func TestMigrateInTheShell(t *testing.T) {
+	address := testkit.EmptyDatabase(t)
+	for _, args := range [][]string{{"migrate"}, {"admin", "migrate"}} {
+		cmd := program(t, args...)
+		cmd.Env = append(cmd.Env, "INCIPIT_DATABASE_URL="+address, "INCIPIT_PUBLIC_URL=https://d.harrowmere.example")
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, string(out))
+		assert.Equal(t, fmt.Sprintf("The database has schema %d\n", database.Newest()), string(out))
+	}
 }

@@ -192,9 +192,10 @@ func (a *App) build(o Options) error {
 	}
 	a.desk.Script = script
 	e.GET("/oembed", a.viewer.Oembed)
-	e.GET("/live", a.live)
-	e.GET("/health", a.ready)
-	e.GET("/ready", a.ready)
+	for path, answer := range map[string]echo.HandlerFunc{"/health/live": a.live, "/health/ready": a.ready,
+		"/live": a.live, "/ready": a.ready, "/health": a.ready} { // the short ones were there first
+		e.GET(path, answer)
+	}
 	e.GET("/.well-known/security.txt", a.securityText)
 	a.viewer.Mount(e.Group("/r/:key"))
 	a.viewer.MountRecords(e.Group("/record/:record"))

@@ -53,6 +53,8 @@ func TestEachWrongValueIsNamed(t *testing.T) {
 		"INCIPIT_DATABASE_CONNECTIONS":   "2",
 		"INCIPIT_STOP_WITHIN":            "soon",
 		"INCIPIT_SECURITY_CONTACT":       "maren",
+		"INCIPIT_TRACES_URL":             "collector:4318",
+		"INCIPIT_TRACES_PERCENT":         "101",
 	} {
 		_, err := from(enough(map[string]string{name: value}))
 		require.Error(t, err, name)

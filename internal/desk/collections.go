@@ -16,8 +16,8 @@ import (
 	"incipit/internal/publishing"
 )
 
-// gatheredState is a collection as its screen shows it.
-type gatheredState struct {
+// collectionData is a collection as its screen shows it.
+type collectionData struct {
 	ID       int64                 `json:"id"`
 	Revision int64                 `json:"revision"`
 	Undo     bool                  `json:"undo"`
@@ -71,16 +71,16 @@ func (d *Desk) addCollection(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/collections/%d", kept.ID))
 }
 
-func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
+func (d *Desk) collectionOf(c *echo.Context) (collectionData, error) {
 	id, err := number(c)
 	if err != nil {
-		return gatheredState{}, err
+		return collectionData{}, err
 	}
 	kept, err := d.Publishing.Collection(c.Request().Context(), id)
 	if err != nil {
-		return gatheredState{}, err
+		return collectionData{}, err
 	}
-	s := gatheredState{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + address.Collection(kept.Key)}
+	s := collectionData{ID: id, Revision: kept.Revision, Content: kept.Content, Address: d.PublicURL + address.Collection(kept.Key)}
 	if s.Undo, s.Redo, err = d.Publishing.WaysOfCollection(c.Request().Context(), kept); err != nil {
 		return s, err
 	}
@@ -91,7 +91,7 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 	if s.Offers, err = byTitle(d.Publishing.OfferedPlacements(c.Request().Context(), "", in...)); err != nil {
 		return s, err
 	}
-	code := embed.Gathered{Address: s.Address, Name: kept.Content.Name, Height: kept.Content.Height}
+	code := embed.Collection{Address: s.Address, Name: kept.Content.Name, Height: kept.Content.Height}
 	if s.Inline, err = code.Code(embed.Inline); err != nil {
 		return s, err
 	}
@@ -100,7 +100,7 @@ func (d *Desk) gathered(c *echo.Context) (gatheredState, error) {
 }
 
 func (d *Desk) collection(c *echo.Context) error {
-	s, err := d.gathered(c)
+	s, err := d.collectionOf(c)
 	if err != nil {
 		return err
 	}
@@ -108,7 +108,7 @@ func (d *Desk) collection(c *echo.Context) error {
 }
 
 func (d *Desk) collectionState(c *echo.Context) error {
-	s, err := d.gathered(c)
+	s, err := d.collectionOf(c)
 	if err != nil {
 		return err
 	}
@@ -133,7 +133,7 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 	if err != nil {
 		return toldOf(c, err, ofThis, "")
 	}
-	s, err := d.gathered(c)
+	s, err := d.collectionOf(c)
 	if err != nil {
 		return err
 	}

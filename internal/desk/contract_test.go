@@ -21,7 +21,7 @@ import (
 func TestWhatIsWrittenFromGo(t *testing.T) {
 	declared, err := contract.Declared(contract.As{reflect.TypeFor[setting.SiteList](): "string[]"},
 		contract.Named{Name: "BenchState", Value: state{}}, contract.Named{Name: "HouseState", Value: houseState{}},
-		contract.Named{Name: "PageState", Value: pageState{}}, contract.Named{Name: "CollectionState", Value: gatheredState{}},
+		contract.Named{Name: "PageState", Value: pageState{}}, contract.Named{Name: "CollectionState", Value: collectionData{}},
 		contract.Named{Name: "FrameState", Value: frameState{}}, contract.Named{Name: "StartersScene", Value: scene{}},
 		contract.Named{Name: "Problems", Value: problems{}}, contract.Named{Name: "PageConflict", Value: conflict{}},
 		contract.Named{Name: "Settings", Value: setting.Settings{}}, contract.Named{Name: "Act", Value: webpage.Act{}},

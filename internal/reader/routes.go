@@ -40,7 +40,7 @@ func Routes() []Route {
 		{"GET", "/links" + marked + "/:page", access.Look, false, (*Reader).links},
 		{"GET", "/edition", access.Look, false, (*Reader).edition},
 		{"GET", "/cover/:page/:width", access.Look, false, (*Reader).cover},
-		{"POST", "/stood", access.Look, false, (*Reader).stood},
+		{"POST", "/stood", access.Look, false, (*Reader).whereSeen},
 		{"GET", "/place" + marked, access.Look, false, (*Reader).place},
 		{"GET", "/find" + marked, access.FindWords, false, (*Reader).find},
 		{"GET", "/hits" + marked + "/:page", access.FindWords, false, (*Reader).hits},

@@ -171,7 +171,7 @@ func (r *Reader) viewOf(s shown, said words.Language) (view, error) {
 	css, rows := sizes(settings, pages, v.OpenAt)
 	v.barRules = barRules(v.Tools, settings.NarrowOut, len(sheets))
 	v.to = func(page int) string { return fmt.Sprintf("#p%d", page) }
-	v.Style, v.Rows = r.pages.style+template.CSS(dressed(settings))+css+v.barRules, rows //nolint:gosec // figures and checked colours alone
+	v.Style, v.Rows = r.pages.style+template.CSS(dressCSS(settings))+css+v.barRules, rows //nolint:gosec // figures and checked colours alone
 	if v.Locked {
 		for _, row := range v.Rows {
 			for i := range row.Sheets {

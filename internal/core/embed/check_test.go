@@ -219,7 +219,7 @@ func sound(t testing.TB) map[string]string {
 
 func gathered(t testing.TB, w embed.Way) string {
 	t.Helper()
-	code, err := embed.Gathered{Address: ours + "/c/" + tides, Name: "Surveys & reports", Height: 640}.Code(w)
+	code, err := embed.Collection{Address: ours + "/c/" + tides, Name: "Surveys & reports", Height: 640}.Code(w)
 	require.NoError(t, err)
 	return code
 }

@@ -79,14 +79,14 @@ func written(t *template.Template, name string, data any) (string, error) {
 	return strings.ReplaceAll(b.String(), "&#43;", "+"), nil
 }
 
-// Gathered is a collection that is set on a page.
-type Gathered struct {
+// Collection is a collection that is set on a page.
+type Collection struct {
 	Address string // PUBLIC/c/KEY
 	Name    string
 	Height  int // CSS px
 }
 
-var gathered = template.Must(template.New("").Parse(`
+var collectionCode = template.Must(template.New("").Parse(`
 {{- define "inline"}}<iframe src="{{.Address}}" title="{{.Name}}" width="100%" height="{{.Height}}" style="display:block;border:0;width:100%;height:{{.Height}}px" loading="lazy" allowfullscreen referrerpolicy="no-referrer-when-downgrade"></iframe>
 {{end}}
 {{- define "element"}}<incipit-placement of="{{.Address}}" label="{{.Name}}" choice="shown" style="display:block;width:100%;height:{{.Height}}px"><a href="{{.Address}}">{{.Name}}</a></incipit-placement>
@@ -95,7 +95,7 @@ var gathered = template.Must(template.New("").Parse(`
 
 // Code gives the HTML for a collection: as an inline frame, or as an element
 // with script, which keeps what is chosen in the page's address.
-func (g Gathered) Code(w Way) (string, error) {
-	return written(gathered, string(w), map[string]any{"Address": g.Address, "Name": g.Name, "Height": g.Height,
-		"Script": origin(g.Address) + addr.Script})
+func (c Collection) Code(w Way) (string, error) {
+	return written(collectionCode, string(w), map[string]any{"Address": c.Address, "Name": c.Name, "Height": c.Height,
+		"Script": origin(c.Address) + addr.Script})
 }

@@ -5,7 +5,7 @@ import { bench } from './bench.js';
 import { house } from './house.js';
 import { starters } from './starters.js';
 import { ways } from './ways.js';
-import { gather } from './gather.js';
+import { collection } from './collection.js';
 import { webpage } from './webpage.js';
 import { siteframe, history, sure } from './siteframe.js';
 
@@ -24,7 +24,7 @@ Alpine.data('bench', bench);
 Alpine.data('house', house);
 Alpine.data('starters', starters);
 Alpine.data('ways', ways);
-Alpine.data('gather', gather);
+Alpine.data('collection', collection);
 Alpine.data('webpage', webpage);
 Alpine.data('siteframe', siteframe);
 Alpine.data('history', history);

@@ -10,19 +10,19 @@ import (
 	"incipit/internal/pdf"
 )
 
-// remembered is an engine that renders a page at a width once for all the houses
+// imageCache is an engine that renders a page at a width once for all the houses
 // of a test run: each of them begins with empty storage, and most show the same
 // demo documents. What asks for a password is rendered each time, and so is all
 // that a benchmark measures.
-type remembered struct {
+type imageCache struct {
 	pdf.Engine
 	images *lru.Cache[string, pdf.PageImage]
 }
 
-const mostRemembered = 1500 // images
+const mostImages = 1500 // images
 
 var images = func() *lru.Cache[string, pdf.PageImage] {
-	c, err := lru.New[string, pdf.PageImage](mostRemembered)
+	c, err := lru.New[string, pdf.PageImage](mostImages)
 	if err != nil {
 		panic(err)
 	}
@@ -34,10 +34,10 @@ func houseEngine(t testing.TB) pdf.Engine {
 	if _, measured := t.(*testing.B); measured {
 		return Engine(t)
 	}
-	return remembered{Engine(t), images}
+	return imageCache{Engine(t), images}
 }
 
-func (r remembered) Image(ctx context.Context, src pdf.Source, page, width int) (pdf.PageImage, error) {
+func (r imageCache) Image(ctx context.Context, src pdf.Source, page, width int) (pdf.PageImage, error) {
 	if src.Password != "" {
 		return r.Engine.Image(ctx, src, page, width)
 	}

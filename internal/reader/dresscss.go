@@ -8,9 +8,9 @@ import (
 	"incipit/internal/core/setting"
 )
 
-// dressed writes border, padding and colours of a placement as CSS. Colours
+// dressCSS writes border, padding and colours of a placement as CSS. Colours
 // were checked when they were set.
-func dressed(s setting.Settings) string {
+func dressCSS(s setting.Settings) string {
 	var css strings.Builder
 	fmt.Fprintf(&css, ".frame{--border:%spx;--padding:%spx;--corner:%spx}", figure(s.Border), figure(s.Padding), figure(s.Corner))
 	tokens := func(t dress.Tokens, scheme string) {

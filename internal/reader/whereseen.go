@@ -15,17 +15,17 @@ import (
 	"incipit/internal/placing"
 )
 
-// mostStood bounds what a viewer may tell, in bytes.
-const mostStood = 4 << 10
+// mostWhereSeen bounds what a viewer may tell, in bytes.
+const mostWhereSeen = 4 << 10
 
 // mostTall is the tallest viewer that is believed, CSS px.
 const mostTall = 100_000
 
-// stood counts where a viewer stands: "WIDTHxHEIGHT ADDRESS", its own size in CSS px
+// whereSeen counts where a viewer stands: "WIDTHxHEIGHT ADDRESS", its own size in CSS px
 // and the page around it. It is told once a visit, by the reader's script. Pages
 // are counted, people are not.
-func (r *Reader) stood(c *echo.Context, s shown) error {
-	b, err := io.ReadAll(io.LimitReader(c.Request().Body, mostStood))
+func (r *Reader) whereSeen(c *echo.Context, s shown) error {
+	b, err := io.ReadAll(io.LimitReader(c.Request().Body, mostWhereSeen))
 	if err != nil {
 		return c.NoContent(http.StatusBadRequest)
 	}

@@ -5,7 +5,7 @@ import { offers } from './offers.js';
 import { listed, read } from './websites.js';
 
 /** @type {() => Component & { st: CollectionState, s: CollectionCollection }} */
-export const gather = () => ({
+export const collection = () => ({
   st: JSON.parse(document.getElementById('state').textContent),
   trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),
   known: new Map(), found: null,
