@@ -17,11 +17,20 @@ import (
 	"incipit/internal/testkit"
 )
 
-// reach presses Tab until a control has the focus.
+// reach presses Tab, or Shift and Tab where a control lies before what has the focus, until
+// the control has it.
 func reach(t *testing.T, tab *testkit.Tab, control string) {
 	t.Helper()
+	before := testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(() => {
+		const there = document.querySelector(%q);
+		return Boolean(there && document.activeElement.compareDocumentPosition(there) & Node.DOCUMENT_POSITION_PRECEDING);
+	})()`, control))
+	press := chromedp.KeyEvent(kb.Tab)
+	if before {
+		press = chromedp.KeyEvent(kb.Tab, chromedp.KeyModifiers(input.ModifierShift))
+	}
 	for range 260 {
-		tab.Do(chromedp.KeyEvent(kb.Tab))
+		tab.Do(press)
 		if testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.activeElement.matches(%q)`, control)) {
 			return
 		}

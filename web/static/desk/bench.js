@@ -4,6 +4,7 @@
 // second frame loads behind the first and takes its place when it is ready, so
 // that nothing flickers.
 import { ask, pause } from './ask.js';
+import { commands } from './commands.js';
 import { latest } from './latest.js';
 import { panel } from './panel.js';
 import { outer } from './settings.js';
@@ -20,9 +21,10 @@ const byId = (id) => document.getElementById(id);
 export const bench = () => ({
   ...panel(),
   ...latest,
+  ...commands,
   get s() { return this.st.settings; },
   st: JSON.parse(byId('state').textContent),
-  base: 'house style', mode: 'one', busy: false, trouble: '', copied: '', queue: Promise.resolve(),
+  base: 'house style', mode: 'one', trouble: '', copied: '',
   at: '', pulling: false,
   letters: localStorage.getItem('letters') !== 'no', // whether single letters do something (WCAG 2.2, 2.1.4)
   setLetters(on) {
@@ -61,34 +63,28 @@ export const bench = () => ({
   // are asked for as fast as they come, the latest only.
   address(path) { return `/placements/${this.st.id}/${path}?${this.at}&site=${this.st.site}`; },
   run(request) {
-    this.queue = this.queue.then(async () => {
-      this.busy = true;
-      try {
-        const before = this.shown ?? JSON.stringify(this.inner(this.st.settings));
-        const state = await request();
-        this.trouble = '';
+    let before = '';
+    return this.command(() => {
+      before = this.shown ?? JSON.stringify(this.inner(this.st.settings));
+      return request();
+    }, {
+      did: (state) => {
         this.shown = null;
         if (JSON.stringify(this.inner(state.settings)) !== before) this.renew();
         this.take(state);
-      } catch (refused) {
-        this.st.problems = refused.problems ?? {};
-        if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
-        // What others did is in view by the time the clash is told of.
-        const state = refused.status === 409 && await ask('GET', this.address('state')).catch(() => null);
+      },
+      reload: () => ask('GET', this.address('state')),
+      refused: ({ problems }, state) => {
         if (state) {
           this.shown = null;
           this.renew();
           this.take(state);
         }
-        // Fields go back to what stands.
-        this.st.settings = { ...this.st.settings };
+        this.wrong(problems);
         this.$nextTick(() => this.refill());
-      } finally {
-        this.busy = false;
-        document.body.dataset.revision = String(this.st.revision);
-      }
+      },
+      ended: () => { document.body.dataset.revision = String(this.st.revision); },
     });
-    return this.queue;
   },
   take(state) {
     this.st = state;

@@ -1,13 +1,15 @@
 // A collection: what is in it, how it stands, and how readers see it. Each change
 // goes to the server at once, and to every page that shows the collection.
 import { ask } from './ask.js';
+import { commands } from './commands.js';
 import { offers } from './offers.js';
 import { listed, read } from './websites.js';
 
 /** @type {() => Component & { st: CollectionState, s: CollectionCollection }} */
 export const collection = () => ({
   st: JSON.parse(document.getElementById('state').textContent),
-  trouble: '', said: '', widthSaid: '', queue: Promise.resolve(),
+  ...commands,
+  trouble: '', said: '', widthSaid: '',
   known: new Map(), found: null,
 
   init() {
@@ -38,25 +40,21 @@ export const collection = () => ({
       ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
   },
 
-  // One change after another, each made of what the one before left: a press of
-  // a button ends the writing in a field, which is a change of its own.
   keep(change, said) { return this.run('PUT', '', () => ({ revision: this.st.revision, content: change(this.st.content) }), said); },
   run(method, path, body, said) {
-    this.queue = this.queue.then(async () => {
-      const before = this.st.content;
-      try {
-        this.st = await ask(method, `/collections/${this.st.id}${path}`, body());
-        this.learn(this.st.offers.rows);
-        this.trouble = '';
+    return this.command(() => ask(method, `/collections/${this.st.id}${path}`, body()), {
+      did: (state) => {
+        this.st = state;
+        this.learn(state.offers.rows);
         this.said = said;
-        document.getElementById('try').src = this.st.address;
-      } catch (refused) {
-        this.trouble = refused.message;
+        document.getElementById('try').src = state.address;
+      },
+      reload: () => ask('GET', `/collections/${this.st.id}/state`),
+      refused: (_, state) => {
+        this.st = state || { ...this.st, content: { ...this.st.content } };
         this.said = '';
-        this.st = refused.status === 409 ? await ask('GET', `/collections/${this.st.id}/state`) : { ...this.st, content: { ...before } };
-      }
+      },
     });
-    return this.queue;
   },
   set(name, value) { return this.keep((s) => ({ ...s, [name]: value }), 'Kept. Readers see it.'); },
   async setHeight(field) {

@@ -2,15 +2,17 @@
 // what it would do to every placement that follows; then it is applied, to
 // drafts or at once, or dropped.
 import { ask, pause } from './ask.js';
+import { commands } from './commands.js';
 import { panel } from './panel.js';
 import { drawing, drawnWidth } from './drawing.js';
 
 /** @type {() => Component & { st: HouseState, s: Settings }} */
 export const house = () => ({
   ...panel(),
+  ...commands,
   get s() { return this.st.settings; },
   st: JSON.parse(document.getElementById('state').textContent),
-  base: 'as delivered', past: [], trouble: '', queue: Promise.resolve(), looking: false,
+  base: 'as delivered', past: [], trouble: '', looking: false,
 
   init() {
     this.scrubs(this.$el);
@@ -29,27 +31,24 @@ export const house = () => ({
     this.looking = false;
   },
   run(method, address, body, remember) {
-    this.queue = this.queue.then(async () => {
-      const before = this.st.thought;
-      try {
-        this.st = await ask(method, address, typeof body === 'function' ? body() : body);
-        this.trouble = '';
+    let before;
+    return this.command(() => {
+      before = this.st.thought;
+      return ask(method, address, typeof body === 'function' ? body() : body);
+    }, {
+      did: (state) => {
+        this.st = state;
         if (remember) this.past.push(before);
-      } catch (refused) {
-        // What others did is in view by the time the clash is told of; what was thought
-        // of stays, on top of it.
-        const state = refused.status === 409
-          && await ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {},
-            follow: [] }).catch(() => null);
+      },
+      // What was thought of stays, on top of what others did.
+      reload: () => ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {}, follow: [] }),
+      refused: ({ problems }, state) => {
         if (state) this.st = state;
-        this.st.problems = refused.problems ?? {};
-        if (!Object.keys(this.st.problems).length) this.trouble = refused.message;
-        this.st.settings = { ...this.st.settings };
+        this.wrong(problems);
         this.st.sites = this.st.sites.map((w) => ({ ...w }));
         this.$nextTick(() => { this.refill(); document.getElementById('budget').value = this.budget(); });
-      }
+      },
     });
-    return this.queue;
   },
   change(changes) { return this.run('POST', '/house-style/thought',
     () => ({ revision: this.st.revision, thought: this.st.thought, ...(typeof changes === 'function' ? changes() : changes) }), true); },

@@ -49,6 +49,12 @@ export const panel = () => ({
     const changed = groups[group].filter((k) => this.own(k)).length;
     return changed ? `${changed} changed` : this.base;
   },
+  /** Tells at its field what was refused; all fields go back to what stands. */
+  wrong(problems = {}) {
+    this.st.problems = problems;
+    if (Object.keys(problems).length) this.trouble = '';
+    this.st.settings = { ...this.st.settings };
+  },
   /** Fields go back to what stands, after a value was refused. */
   refill() {
     const values = { width: this.s.width.value, height: this.s.height.value, percent: this.s.zoom.percent };

@@ -1,12 +1,14 @@
 // What all pages of the site have in common; and the way back to a version.
 import { ask } from './ask.js';
+import { commands } from './commands.js';
 import { offers } from './offers.js';
 
 /** @type {() => Component & { st: FrameState, frame: WebpageFrame }} */
 export const siteframe = () => ({
   st: JSON.parse(document.getElementById('frame').textContent),
   get frame() { return this.st.frame; },
-  trouble: '', said: '', queue: Promise.resolve(),
+  ...commands,
+  trouble: '', said: '',
 
   init() {
     document.documentElement.style.setProperty('--try', this.frame.accent);
@@ -21,26 +23,21 @@ export const siteframe = () => ({
     return this.named[page] ?? 'a page that was removed';
   },
   named: {},
-  // One change after another, each made of what the one before left: a press of
-  // a button ends the writing in a field, which is a change of its own.
   keep(change) { return this.run('PUT', '/web-pages/frame', () => ({ revision: this.st.revision, frame: change(this.frame) }),
     'Kept. All pages have it.'); },
   run(method, address, body, said) {
-    this.queue = this.queue.then(async () => {
-      try {
-        this.st = await ask(method, address, body());
-        this.trouble = '';
+    return this.command(() => ask(method, address, body()), {
+      did: (state) => {
+        this.st = state;
         this.said = said;
         document.documentElement.style.setProperty('--try', this.frame.accent);
-      } catch (refused) {
-        // What others did is in view by the time the clash is told of.
-        const state = refused.status === 409 && await ask('GET', '/web-pages/frame').catch(() => null);
+      },
+      reload: () => ask('GET', '/web-pages/frame'),
+      refused: (_, state) => {
         this.st = state || { ...this.st, frame: { ...this.frame } };
-        this.trouble = refused.message;
         this.said = '';
-      }
+      },
     });
-    return this.queue;
   },
   set(name, value) { return this.keep((frame) => ({ ...frame, [name]: value })); },
   links(change) { return this.keep((frame) => ({ ...frame, links: change(frame.links) })); },

@@ -4,6 +4,7 @@
 // loaded again.
 import { offers } from './offers.js';
 import { ask, send, pause } from './ask.js';
+import { commands } from './commands.js';
 import { latest } from './latest.js';
 import { Ruler } from './ruler.js';
 import { grips } from './grips.js';
@@ -19,10 +20,10 @@ const splits = [['1', 'One column'], ['1-1', 'Two columns'], ['2-1', 'A wide and
 
 /** @type {() => Component & { st: PageState }} */
 export const webpage = () => ({
-  ...latest, ...stage, ...words,
+  ...commands, ...latest, ...stage, ...words,
   st: read('state'), pictures: read('pictures'), splits,
-  chosen: '', column: null, busy: false, trouble: '', planTrouble: '', mine: null, base: null, held: null, unreached: false, boxed: false,
-    sized: false, box: {}, sending: false, sent: 0, queue: Promise.resolve(), drafts: {},
+  chosen: '', column: null, trouble: '', planTrouble: '', mine: null, base: null, held: null, unreached: false, boxed: false,
+    sized: false, box: {}, sending: false, sent: 0, drafts: {},
 
   init() {
     const picks = read('picks');
@@ -75,30 +76,20 @@ export const webpage = () => ({
   // Acts.
   address(path) { return `/web-pages/${this.st.id}/${path}?page=${this.st.window}`; },
   run(request) {
-    this.queue = this.queue.then(async () => {
-      this.busy = true;
-      try {
-        const state = await request();
-        this.trouble = '';
+    return this.command(request, {
+      did: (state) => {
         this.unreached = false;
         this.take(state);
         if (this.base !== null) this.base = state.revision;
-        return true;
-      } catch (refused) {
-        // What others did is in view by the time the clash is told of.
-        const clash = refused.status === 409;
-        const state = clash && await ask('GET', this.address('state')).catch(() => null);
+      },
+      reload: () => ask('GET', this.address('state')),
+      refused: ({ status, said: answer }, state) => {
         this.take(state || { ...this.st });
-        this.trouble = refused.message;
-        this.unreached = refused.status === 0;
-        if (clash) this.mine = refused.said?.mine?.do ? refused.said.mine : null;
-        return false;
-      } finally {
-        this.busy = false;
-        document.body.dataset.step = String(this.st.step);
-      }
+        this.unreached = status === 0;
+        if (status === 409) this.mine = answer?.mine?.do ? answer.mine : null;
+      },
+      ended: () => { document.body.dataset.step = String(this.st.step); },
     });
-    return this.queue;
   },
   /** Does an act, or what a function makes of the page as the act before left it. */
   act(a, over = false) {
