@@ -27,7 +27,7 @@ func reach(t *testing.T, tab *testkit.Tab, control string) {
 	})()`, control))
 	press := chromedp.KeyEvent(kb.Tab)
 	if before {
-		press = chromedp.KeyEvent(kb.Tab, chromedp.KeyModifiers(input.ModifierShift))
+		press = chromedp.KeyEvent(kb.Tab, chromedp.KeyModifiers(8))
 	}
 	for range 260 {
 		tab.Do(press)

@@ -4,6 +4,7 @@
 
 /** What a screen is given that has trouble (a sentence, or ''). */
 export const commands = {
+  /** @type {Promise<any>} */
   queue: Promise.resolve(), busy: false,
 
   /** Asks for a new state and gives whether it was given: did has it; reload asks for the
