@@ -20,6 +20,7 @@ const usage = `usage: incipit COMMAND
   render FILE --page N --width W --out FILE.png
   text FILE --page N | --flow      print the text of a page, or the text view
   text FILE --dropped              print the running heads and page numbers it leaves out
+  compare OLD NEW [--json]         say what became of the pages of a file in another edition of it
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
   migrate                          bring the database to this program's schema, and serve nobody
@@ -29,7 +30,7 @@ const usage = `usage: incipit COMMAND
   checkhost FILE [--site URL] [--address URL] [--column W] [--json]
                                    say what keeps documents on a web page from showing
 
-inspect, render, text and proof take --password. What changes an installation can be said
+inspect, render, text, compare and proof take --password. What changes an installation can be said
 with admin before it, too: incipit admin account list.
 `
 
@@ -70,6 +71,8 @@ func main() {
 		err = inspect(args)
 	case "render":
 		err = render(args)
+	case "compare":
+		err = compareFiles(args)
 	case "text":
 		err = text(args)
 	case "proof":

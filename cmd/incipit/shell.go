@@ -43,6 +43,14 @@ const shellBudget = 28 * time.Second
 // before or behind the file's name.
 func onFile(name string, args []string, define func(*flag.FlagSet),
 	run func(ctx context.Context, engine pdf.Engine, src pdf.Source) error) error {
+	return onFiles(name, args, 1, shellBudget, define, func(ctx context.Context, engine pdf.Engine, src []pdf.Source) error {
+		return run(ctx, engine, src[0])
+	})
+}
+
+// onFiles is onFile for a command that takes several files, and its time.
+func onFiles(name string, args []string, count int, budget time.Duration, define func(*flag.FlagSet),
+	run func(ctx context.Context, engine pdf.Engine, src []pdf.Source) error) error {
 	flags := flag.NewFlagSet(name, flag.ContinueOnError)
 	flags.SetOutput(io.Discard)
 	password := flags.String("password", "", "")
@@ -59,38 +67,53 @@ func onFile(name string, args []string, define func(*flag.FlagSet),
 			files, args = append(files, args[0]), args[1:]
 		}
 	}
-	if len(files) != 1 {
-		return badUse{fmt.Errorf("%s: name one file", name)}
+	if len(files) != count {
+		return badUse{fmt.Errorf("%s: name %s", name, map[int]string{1: "one file", 2: "two files"}[count])}
 	}
-	file, err := os.Open(files[0])
-	if err != nil {
-		return fmt.Errorf("open %s: %w", files[0], err)
+	var sources []pdf.Source
+	for i, path := range files {
+		file, size, err := opened(path)
+		if err != nil {
+			return err
+		}
+		defer file.Close()
+		// The number keeps two documents apart, also of one file.
+		sources = append(sources, pdf.Source{ID: fmt.Sprint(i, " ", path), Size: size, Bytes: file, Password: *password})
 	}
-	defer file.Close()
-	info, err := file.Stat()
-	if err != nil {
-		return fmt.Errorf("open %s: %w", files[0], err)
-	}
-	if !info.Mode().IsRegular() {
-		return pdf.Problemf(pdf.NotPDF, "%s is not a file.", files[0])
-	}
-	head := make([]byte, pdf.HeadLength)
-	n, _ := file.ReadAt(head, 0)
-	if err := pdf.CheckHead(head[:n]); err != nil {
-		return err
-	}
-	ctx, cancel := context.WithTimeout(context.Background(), shellBudget)
+	ctx, cancel := context.WithTimeout(context.Background(), budget)
 	defer cancel()
 	workers, err := engine(config.Config{EngineCache: config.EngineCache(), EngineWorkers: 3, EngineDeadline: 20 * time.Second}, nil)
 	if err != nil {
 		return err
 	}
-	err = run(ctx, workers, pdf.Source{ID: files[0], Size: info.Size(), Bytes: file, Password: *password})
+	err = run(ctx, workers, sources)
 	if errors.Is(err, context.DeadlineExceeded) {
-		err = pdf.Problemf(pdf.TookTooLong, "Reading the file took longer than %s.", shellBudget)
+		err = pdf.Problemf(pdf.TookTooLong, "Reading the file took longer than %s.", budget)
 	}
 	if err == nil {
 		workers.Close()
 	}
 	return err
+}
+
+// opened opens a file that looks like a PDF.
+func opened(path string) (*os.File, int64, error) {
+	file, err := os.Open(path)
+	if err != nil {
+		return nil, 0, fmt.Errorf("open %s: %w", path, err)
+	}
+	info, err := file.Stat()
+	if err == nil && !info.Mode().IsRegular() {
+		err = pdf.Problemf(pdf.NotPDF, "%s is not a file.", path)
+	}
+	if err == nil {
+		head := make([]byte, pdf.HeadLength)
+		n, _ := file.ReadAt(head, 0)
+		err = pdf.CheckHead(head[:n])
+	}
+	if err != nil {
+		file.Close()
+		return nil, 0, err
+	}
+	return file, info.Size(), nil
 }

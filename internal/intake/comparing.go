@@ -1,0 +1,78 @@
+package intake
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image"
+	_ "image/jpeg" // page images are PNG or JPEG
+	_ "image/png"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
+
+	"incipit/internal/core/compare"
+	"incipit/internal/core/find"
+	"incipit/internal/core/textflow"
+	"incipit/internal/pdf"
+)
+
+// compareWidth is how wide pages are rendered to be compared, px.
+const compareWidth = 6 * compare.Cells
+
+// ToCompare reads the pages of a file as they are compared, with so many requests to the
+// engine at once. told, or nil, hears how many are done.
+func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce int, told func(done, all int)) ([]compare.Page, error) {
+	cover, err := engine.Cover(ctx, src)
+	if err != nil {
+		return nil, fmt.Errorf("open the file: %w", err)
+	}
+	pages := make([]compare.Page, cover.Pages)
+	for from := 1; from <= cover.Pages; {
+		sheets, err := engine.Sheets(ctx, src, from, cover.Pages)
+		if err != nil {
+			return nil, fmt.Errorf("read the sizes of pages: %w", err)
+		}
+		for i, s := range sheets {
+			pages[from-1+i].Sheet = s
+		}
+		from += max(len(sheets), 1)
+	}
+	var mu sync.Mutex
+	done := 0
+	all, ctx := errgroup.WithContext(ctx)
+	all.SetLimit(max(atOnce, 1))
+	for i := range pages {
+		all.Go(func() error {
+			if err := toCompare(ctx, engine, src, i+1, &pages[i]); err != nil {
+				return fmt.Errorf("read page %d: %w", i+1, err)
+			}
+			if told != nil {
+				mu.Lock()
+				defer mu.Unlock()
+				done++
+				told(done, len(pages))
+			}
+			return nil
+		})
+	}
+	return pages, all.Wait()
+}
+
+func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, page int, into *compare.Page) error {
+	layer, err := engine.Layer(ctx, src, page)
+	if err != nil {
+		return err
+	}
+	into.Words = compare.WordsOf(find.Of(textflow.InOrder(textflow.Page{Number: page, Width: into.Width, Height: into.Height, Runs: layer.Runs})).Plain())
+	made, err := engine.Image(ctx, src, page, compareWidth)
+	if err != nil {
+		return err
+	}
+	picture, _, err := image.Decode(bytes.NewReader(made.Bytes))
+	if err != nil {
+		return fmt.Errorf("read its image: %w", err)
+	}
+	into.Picture = compare.Small(picture)
+	return nil
+}
