@@ -5,28 +5,28 @@
 # and but the rules of the job (internal/core), pure functions that start nothing:
 # of these core/share alone has a lock. What starts the program as a process of its
 # own, with limits, runs without it, too.
-# Browser tests wait more than they compute: two parts of them, each with a browser of
-# its own, run at once beside all others, which go one package at a time: more at once
-# than two cores can do takes longer, and has tests wait past their patience. make test
-# has run go vet already.
+# Browser tests wait more than they compute: they run beside all others, in two
+# parts, each with a browser of its own. make test has run go vet already.
 set -u
 go=${GO:-go}
 part='^Test(The|A|W|B)'
-kept=$(mktemp -d)
-trap 'rm -rf "$kept"' EXIT
-"$go" test -vet=off -timeout 19m -skip "$part" ./e2e >"$kept/1" 2>&1 &
-first=$!
-"$go" test -vet=off -timeout 19m -run "$part" ./e2e >"$kept/2" 2>&1 &
-second=$!
+kept=$(mktemp)
+trap 'rm -f "$kept"' EXIT
+{
+	one=0
+	"$go" test -vet=off -timeout 19m -skip "$part" ./e2e || one=1
+	"$go" test -vet=off -timeout 19m -run "$part" ./e2e || one=1
+	exit "$one"
+} >"$kept" 2>&1 &
+browser=$!
 status=0
 rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
 # shellcheck disable=SC2086
-"$go" test -p 1 -vet=off -timeout 19m $rules || status=1
+"$go" test -vet=off -timeout 19m $rules || status=1
 # shellcheck disable=SC2046
-CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -p 1 -race -vet=off -timeout 19m $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules") || status=1
+CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules") || status=1
 CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit || status=1
 "$go" test -vet=off -timeout 19m ./cmd/incipit || status=1
-wait "$first" || status=1
-wait "$second" || status=1
-cat "$kept/1" "$kept/2"
+wait "$browser" || status=1
+cat "$kept"
 exit "$status"
