@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -21,15 +22,14 @@ func compareFiles(args []string) error {
 	var asJSON bool
 	return onFiles("compare", args, 2, compareBudget, func(f *flag.FlagSet) { f.BoolVar(&asJSON, "json", false, "") },
 		func(ctx context.Context, engine pdf.Engine, src []pdf.Source) error {
-			old, err := intake.ToCompare(ctx, engine, src[0], 3, nil)
-			if err != nil {
-				return err
+			var editions [2][]compare.Page
+			for i := range editions {
+				var err error
+				if editions[i], err = intake.ToCompare(ctx, engine, src[i], 3, nil); err != nil {
+					return inFile([]string{"The old one", "The new one"}[i], err)
+				}
 			}
-			now, err := intake.ToCompare(ctx, engine, src[1], 3, nil)
-			if err != nil {
-				return err
-			}
-			c := compare.Editions(old, now)
+			c := compare.Editions(editions[0], editions[1])
 			if asJSON {
 				return json.NewEncoder(os.Stdout).Encode(c)
 			}
@@ -53,4 +53,13 @@ func compareFiles(args []string) error {
 			fmt.Printf("words: %d added, %d removed\n", c.Words.Added, c.Words.Removed)
 			return nil
 		})
+}
+
+// inFile says which of two files cannot be read.
+func inFile(which string, err error) error {
+	var p *pdf.Problem
+	if errors.As(err, &p) {
+		return pdf.Problemf(p.Kind, "%s: %s", which, p.Message)
+	}
+	return fmt.Errorf("%s: %w", which, err)
 }

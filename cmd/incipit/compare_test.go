@@ -111,4 +111,5 @@ func TestCompare(t *testing.T) {
 	_, errs, code = shell(t, "compare", old, "compare_test.go", "--json")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, `{"error":`)
+	assert.Contains(t, errs, "compare_test.go: ", "which of the two")
 }

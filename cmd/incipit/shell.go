@@ -73,6 +73,9 @@ func onFiles(name string, args []string, count int, budget time.Duration, define
 	var sources []pdf.Source
 	for i, path := range files {
 		file, size, err := opened(path)
+		if err != nil && count > 1 {
+			return inFile(path, err)
+		}
 		if err != nil {
 			return err
 		}

@@ -33,12 +33,12 @@ func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
 		c.Response().Header().Set(requestID, id)
 		begun := time.Now()
 		// Routes are chosen by now: a span is called by one, never by what was asked for.
-		route := c.Request().Method + " " + cmp.Or(c.Path(), "none")
+		route := metrics.Method(c.Request().Method) + " " + cmp.Or(c.Path(), "none")
 		ctx, span := tracing.Begin(c.Request().Context(), route, "http.route", c.Path(), "incipit.request", id)
 		c.SetRequest(c.Request().WithContext(ctx))
 		defer func() {
 			status := metrics.Status(c, nil)
-			span.Called(route, "http.response.status_code", strconv.Itoa(status))
+			span.Note("http.response.status_code", strconv.Itoa(status))
 			span.End(status >= http.StatusInternalServerError)
 		}()
 		if err := next(c); err != nil {

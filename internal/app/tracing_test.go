@@ -31,19 +31,21 @@ func TestTracesNameRoutes(t *testing.T) {
 	gone, err := http.Get(h.URL + "/r/nothing-of-the-kind")
 	require.NoError(t, err)
 	gone.Body.Close()
+	h.Visitor(t).Send("NESTBOX", "/r/"+p.Key, "", "")
 	spans := kept.GetSpans()
 	require.NoError(t, stop(t.Context()))
 	var named []string
 	below := 0
 	for _, s := range spans {
 		named = append(named, s.Name)
+		assert.NotContains(t, s.Name, "NESTBOX", "whatever is written where the method stands")
 		assert.NotEqual(t, "0af7651916cd43dd8448eb211c80319c", s.SpanContext.TraceID().String())
 		if s.Parent.IsValid() {
 			below++
 			assert.Equal(t, "SELECT", s.Name)
 		}
 		for _, a := range s.Attributes {
-			for _, secret := range []string{p.Key, "heron", "127.0.0.1", "nothing-of-the-kind"} {
+			for _, secret := range []string{p.Key, "heron", "127.0.0.1", "nothing-of-the-kind", "NESTBOX"} {
 				assert.NotContains(t, a.Value.String(), secret, a.Key)
 			}
 		}

@@ -92,20 +92,19 @@ func panelStateOf(s setting.Settings, holds toolbar.Holds, b frame.Box, at proof
 
 // limit is a bound that need not be there: its key, its name, what stands in an empty
 // field.
-type limit struct{ Key, Name, Label, Unit string }
+type limit struct {
+	Key, Name, Empty string
+	Most             float64
+}
 
-// Limit is such a setting, of the table of settings.
-func (panel) Limit(key setting.Key) (limit, error) {
+// Limit is such a setting, of the table of settings; empty is what stands in an empty field.
+func (panel) Limit(key setting.Key, empty string) (limit, error) {
 	r := setting.RowOf(key)
 	f, is := r.Form.(setting.Limit)
 	if !is {
 		return limit{}, fmt.Errorf("setting %q is no limit", key)
 	}
-	l := limit{string(key), r.Name, r.Label, f.Unit}
-	if f.Unit != "px" {
-		l.Name, l.Label = r.Labelled(), "no limit"
-	}
-	return l, nil
+	return limit{string(key), r.Labelled(), empty, f.High}, nil
 }
 
 // length is a setting in px that starts at 0.

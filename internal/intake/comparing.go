@@ -20,7 +20,7 @@ import (
 // compareWidth is how wide pages are rendered to be compared, px.
 const compareWidth = 6 * compare.Cells
 
-// ToCompare reads the pages of a file as they are compared, with so many requests to the
+// ToCompare reads the pages of a file as they are compared, as far as they can be, with so many requests to the
 // engine at once. told, or nil, hears how many are done.
 func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce int, told func(done, all int)) ([]compare.Page, error) {
 	cover, err := engine.Cover(ctx, src)
@@ -61,11 +61,17 @@ func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce in
 
 func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, page int, into *compare.Page) error {
 	layer, err := engine.Layer(ctx, src, page)
+	if pdf.KindOf(err) == pdf.Damaged {
+		return nil // one broken page keeps nobody from comparing the others
+	}
 	if err != nil {
 		return err
 	}
 	into.Words = compare.WordsOf(find.Of(textflow.InOrder(textflow.Page{Number: page, Width: into.Width, Height: into.Height, Runs: layer.Runs})).Plain())
 	made, err := engine.Image(ctx, src, page, compareWidth)
+	if pdf.KindOf(err) == pdf.Damaged {
+		return nil
+	}
 	if err != nil {
 		return err
 	}

@@ -49,7 +49,7 @@ func (m *Metrics) Door(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		err := next(c)
 		if err != nil {
-			m.requests.WithLabelValues(method(c.Request().Method), atDoor, strconv.Itoa(Status(c, err))).Inc()
+			m.requests.WithLabelValues(Method(c.Request().Method), atDoor, strconv.Itoa(Status(c, err))).Inc()
 		}
 		return err
 	}
@@ -64,14 +64,14 @@ func (m *Metrics) Middleware(next echo.HandlerFunc) echo.HandlerFunc {
 		if route == "" {
 			route = otherRoute
 		}
-		m.requests.WithLabelValues(method(c.Request().Method), route, strconv.Itoa(Status(c, err))).Inc()
+		m.requests.WithLabelValues(Method(c.Request().Method), route, strconv.Itoa(Status(c, err))).Inc()
 		m.seconds.WithLabelValues(route).Observe(time.Since(begun).Seconds())
 		return err
 	}
 }
 
-// method keeps what anybody may write there to what there is.
-func method(text string) string {
+// Method keeps what anybody may write there to what there is.
+func Method(text string) string {
 	switch text {
 	case http.MethodGet, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
 		return text

@@ -26,8 +26,9 @@ func TestPicturesThatStandNowhere(t *testing.T) {
 		added[name] = p.ID
 	}
 	showing := func(name string) webpage.Page {
-		return webpage.Page{Title: "Visiting", Rows: []webpage.Row{{ID: "r", Columns: []webpage.Column{{Blocks: []webpage.Block{{ID: "b",
-			Kind: webpage.Picture, Of: added[name]}}}}}}}
+		p, err := webpage.New("Visiting").Done(webpage.Act{Do: webpage.DoAddBelow, New: &webpage.Block{Kind: webpage.Picture, Of: added[name]}})
+		require.NoError(t, err)
+		return p
 	}
 	page, err := s.Publishing.AddWebPage(t.Context(), "visiting", showing("published"), "Maren")
 	require.NoError(t, err)

@@ -74,9 +74,6 @@ var ErrTaken = errors.New("another page has that address")
 func (s *Publisher) Begin(ctx context.Context, title, typed, by string) (WebPage, error) {
 	typed = strings.TrimSpace(typed)
 	content, path := webpage.New(title), webpage.PathOf(typed)
-	if err := draft.Refuse(content.Check()); err != nil {
-		return WebPage{}, err
-	}
 	if typed != "" && path == "" {
 		return WebPage{}, draft.Refused(webpage.CheckPath(typed))
 	}
@@ -90,8 +87,11 @@ func (s *Publisher) Begin(ctx context.Context, title, typed, by string) (WebPage
 	return p, err
 }
 
-// AddWebPage keeps a new page with its address.
+// AddWebPage keeps a new page with its address, or gives a draft.Refused.
 func (s *Publisher) AddWebPage(ctx context.Context, path string, content webpage.Page, by string) (WebPage, error) {
+	if err := draft.Refuse(content.Check()); err != nil {
+		return WebPage{}, err
+	}
 	p := WebPage{Step: firstRevision}
 	err := s.db.In(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(&p).Error; err != nil {

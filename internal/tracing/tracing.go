@@ -8,7 +8,9 @@ package tracing
 import (
 	"context"
 	"fmt"
+	"log/slog"
 	"strings"
+	"time"
 
 	"go.opentelemetry.io/otel"
 	"go.opentelemetry.io/otel/attribute"
@@ -17,6 +19,7 @@ import (
 	"go.opentelemetry.io/otel/sdk/resource"
 	"go.opentelemetry.io/otel/sdk/trace"
 	api "go.opentelemetry.io/otel/trace"
+	"golang.org/x/time/rate"
 )
 
 // To sends traces to a collector at an address such as http://127.0.0.1:4318, some at a
@@ -28,12 +31,22 @@ func To(ctx context.Context, address, version string, share float64) (stop func(
 	if err != nil {
 		return nil, fmt.Errorf("send traces to %s: %w", address, err)
 	}
+	// A collector that is away is told of once a minute: it is asked every few seconds.
+	told := rate.Sometimes{First: 1, Interval: time.Minute}
+	otel.SetErrorHandler(otel.ErrorHandlerFunc(func(err error) {
+		told.Do(func() { slog.Warn("traces are not sent", "error", err) })
+	}))
 	return Through(trace.NewBatchSpanProcessor(exporter), version, share), nil
 }
 
+// mostText bounds what is noted of a span: a statement over many rows names each of them.
+const mostText = 2000
+
 // Through has spans go through a processor.
 func Through(p trace.SpanProcessor, version string, share float64) (stop func(context.Context) error) {
-	provider := trace.NewTracerProvider(trace.WithSpanProcessor(p), trace.WithSampler(trace.TraceIDRatioBased(share)),
+	limits := trace.NewSpanLimits()
+	limits.AttributeValueLengthLimit = mostText
+	provider := trace.NewTracerProvider(trace.WithSpanProcessor(p), trace.WithRawSpanLimits(limits), trace.WithSampler(trace.TraceIDRatioBased(share)),
 		trace.WithResource(resource.NewSchemaless(attribute.String("service.name", "incipit"), attribute.String("service.version", version))))
 	before := otel.GetTracerProvider()
 	otel.SetTracerProvider(provider)
@@ -49,25 +62,16 @@ type Span struct{ of api.Span }
 // Begin begins a span below that of ctx. Without traces it costs next to nothing.
 func Begin(ctx context.Context, name string, pairs ...string) (context.Context, Span) {
 	ctx, s := otel.Tracer("incipit").Start(ctx, name)
-	if s.IsRecording() {
-		for i := 0; i+1 < len(pairs); i += 2 {
-			s.SetAttributes(attribute.String(pairs[i], pairs[i+1]))
-		}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		Span{s}.Note(pairs[i], pairs[i+1])
 	}
 	return ctx, Span{s}
 }
 
-// Of gives the span of ctx.
-func Of(ctx context.Context) Span { return Span{api.SpanFromContext(ctx)} }
-
-// Called renames a span, and notes more of it.
-func (s Span) Called(name string, pairs ...string) {
-	if s.of == nil || !s.of.IsRecording() {
-		return
-	}
-	s.of.SetName(name)
-	for i := 0; i+1 < len(pairs); i += 2 {
-		s.of.SetAttributes(attribute.String(pairs[i], pairs[i+1]))
+// Note notes something of a span.
+func (s Span) Note(name, value string) {
+	if s.of != nil && s.of.IsRecording() {
+		s.of.SetAttributes(attribute.String(name, value))
 	}
 }
 

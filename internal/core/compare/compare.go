@@ -192,10 +192,11 @@ func rewritten(a, b []page, to, from []int, moved map[int]bool, join func(i, j i
 				join(olds[k], news[k])
 			}
 		case len(olds) > 0 && len(news) > 0:
-			// Whichever are most alike, in their order.
+			// Whichever are most alike, in their order; each is looked for about its place.
 			var some []pair
-			for _, i := range olds {
-				for _, k := range news {
+			for n, k := range news {
+				place := n * len(olds) / len(news)
+				for _, i := range olds[max(place-mostCandidates, 0):min(place+mostCandidates+1, len(olds))] {
 					if w := a[i].likeness(b[k]); w >= likely/2 {
 						some = append(some, pair{i, k, w})
 					}
@@ -239,7 +240,6 @@ func heaviest(pairs []pair, olds int) []pair {
 			}
 		}
 		before[k] = found.last
-		// A pair that keeps its place weighs a little more than one that does not.
 		here := best{found.weight + p.weight, k}
 		if here.weight > top.weight {
 			top = here
@@ -308,7 +308,7 @@ func differ(a, b []string) (added, removed int) {
 }
 
 // mostDiffered bounds the work of one page.
-const mostDiffered = 2000
+const mostDiffered = 800
 
 // sized says whether two pages are of one size, as they are shown.
 func sized(a, b sheet.Sheet) bool {

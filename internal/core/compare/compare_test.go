@@ -270,5 +270,8 @@ func TestManyPagesAreComparedInTime(t *testing.T) {
 	require.Len(t, got.Pages, 3000)
 	compare.Editions(empty, empty[:2000])
 	compare.Editions(alike, empty)
+	// Nothing in common, and not as many: each is looked for about its place alone.
+	r := vary.Rand(20)
+	compare.Editions(somePages(r, 1500), somePages(r, 1000))
 	t.Log(time.Since(begun))
 }
