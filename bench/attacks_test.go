@@ -14,7 +14,6 @@ import (
 	"os/exec"
 	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -308,31 +307,7 @@ func underAttack(b *testing.B, prepare func(t *target, editor *http.Client) func
 	}
 }
 
-func peak(pid int) int64 {
-	b, _ := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
-	_, rest, ok := strings.Cut(string(b), "VmHWM:")
-	if !ok {
-		return 0
-	}
-	n, _ := strconv.ParseInt(strings.Fields(rest)[0], 10, 64)
-	return n << 10
-}
-
-func children(pid int) []int {
-	var out []int
-	tasks, _ := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/children", pid))
-	for _, task := range tasks {
-		b, _ := os.ReadFile(task)
-		for _, f := range strings.Fields(string(b)) {
-			if n, err := strconv.Atoi(f); err == nil {
-				out = append(out, n)
-			}
-		}
-	}
-	return out
-}
-
-// at once runs something many times, each at an address of its own or at one, until
+// atOnce runs something many times, each at an address of its own or at one, until
 // the context ends.
 func atOnce(ctx context.Context, n int, own bool, do func(i int, c *http.Client)) {
 	var all sync.WaitGroup

@@ -40,7 +40,7 @@ func TestListsSayTheirParts(t *testing.T) {
 		status, body, _ = c.Get(base + html.UnescapeString(link[1]))
 		require.Equal(t, http.StatusOK, status)
 		assert.Contains(t, body, rest, path)
-		assert.Contains(t, body, "To the first ones")
+		assert.Contains(t, body, "To the start of the list")
 		assert.NotContains(t, body, "Show those after them")
 	}
 	_, body, _ := c.Get("/documents?find=report+12")
