@@ -37,6 +37,7 @@ func spoken(t *testing.T, tab *testkit.Tab) []string {
 // its text in its structure and order, also far from what is in view; a picture says
 // that it is one.
 func TestReadingThroughAloud(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	for _, c := range []struct{ file string }{
 		{"annual-report.pdf"},
 		{"volunteer-handbook.pdf"},

@@ -20,6 +20,7 @@ import (
 // lately, get a calm note for what was not, and editors are told; readiness says
 // so within two seconds; when it comes back, so does everything, by itself.
 func TestTheDatabaseGoesAway(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	server, address, again := testkit.OwnServer(t)
 	h := testkit.OpenWith(t, map[string]string{"INCIPIT_DATABASE_URL": address})
 	p, e := h.Published(t, "tide-table.pdf", nil)

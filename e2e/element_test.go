@@ -127,6 +127,7 @@ func TestTheElementTellsWhatFailed(t *testing.T) {
 // A token that ends is asked for in time; without another one readers are told, and
 // with one they read on where they were.
 func TestATokenThatEnds(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	p := paste(t)
 	tab := p.tab
 	_, guarded := placed(t, p.House, "volunteer-handbook.pdf")
@@ -240,6 +241,7 @@ func TestTheScriptAsAModule(t *testing.T) {
 // A host that answers with something else, or not at all, is told and said, and can be
 // tried again.
 func TestAHostThatIsAway(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	p := paste(t)
 	away := true
 	host := through(t, p.House, func(w http.ResponseWriter, r *http.Request) bool {

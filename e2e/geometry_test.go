@@ -71,7 +71,7 @@ const measureAll = `(async () => {
 // the box of every page and the tools in the bar are in the browser what core
 // computed, at most 1 px apart. The combinations come from a seed.
 func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
-	const each = 30
+	const each = 23
 	h := testkit.Open(t)
 	// Places follow from the sizes of pages: their pictures are one dot here.
 	var dot bytes.Buffer

@@ -142,6 +142,7 @@ func slides(t *testing.T) setting.Patch {
 // Where finding is not given, the browser's own search finds what stands on pages
 // that are far, and leads there; where the text may not be taken, nothing is sent.
 func TestTheBrowsersOwnSearch(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	for _, how := range [][2]bool{{true, false}, {true, true}, {false, false}} {
 		copying, menu := how[0], how[1]
 		h, p, tab := opened(t, "volunteer-handbook.pdf", 900, 600, func(s *setting.Settings) {

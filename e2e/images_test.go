@@ -13,6 +13,7 @@ import (
 // A browser that shows no images says what is missing and what still works: a reader
 // is led to the text, an editor goes on setting.
 func TestWithoutImages(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	h := testkit.Open(t)
 	p, e := h.Published(t, "volunteer-handbook.pdf", nil)
 	h.Indexed(t, e.ID)

@@ -4,8 +4,9 @@ package hostile
 
 import (
 	"bytes"
-	"compress/zlib"
+	"compress/flate"
 	_ "embed"
+	"encoding/binary"
 	"fmt"
 	"strings"
 )
@@ -106,18 +107,37 @@ func Poster(side int) []byte {
 		Stream("", "q 600 0 0 600 0 0 cm /I Do Q"), Stream(picture, squeeze(3*side*side, 0)))
 }
 
+// squeeze is a zlib stream (RFC 1950) of size times b. A block of it is compressed once
+// and repeated, each on its own: to compress hundreds of megabytes takes a minute.
 func squeeze(size int, b byte) string {
+	const long = 1 << 20
 	var out bytes.Buffer
-	z, err := zlib.NewWriterLevel(&out, zlib.BestSpeed)
+	out.Write([]byte{0x78, 0x01})
+	block := deflated(bytes.Repeat([]byte{b}, min(size, long)))
+	for range size / long {
+		out.Write(block)
+	}
+	if rest := size % long; rest > 0 {
+		out.Write(deflated(bytes.Repeat([]byte{b}, rest)))
+	}
+	out.Write([]byte{0x03, 0x00}) // the last block, which is empty
+	const base = 65521            // Adler-32 of equal bytes, as RFC 1950 defines it
+	n, each := uint64(size), uint64(b)
+	low := (1 + n*each) % base
+	high := (n + n*(n+1)/2%base*each) % base
+	return string(binary.BigEndian.AppendUint32(out.Bytes(), uint32(high<<16|low)))
+}
+
+// deflated is one run of blocks (RFC 1951) that ends at a byte and is not the last.
+func deflated(content []byte) []byte {
+	var out bytes.Buffer
+	w, err := flate.NewWriter(&out, flate.BestSpeed)
 	if err != nil {
-		panic(err) // the level is one of zlib's own
+		panic(err) // the level is one of flate's own
 	}
-	block := bytes.Repeat([]byte{b}, 1<<20)
-	for ; size > 0; size -= len(block) {
-		_, _ = z.Write(block[:min(size, len(block))]) // a buffer does not fail
-	}
-	_ = z.Close()
-	return out.String()
+	_, _ = w.Write(content) // a buffer does not fail
+	_ = w.Flush()
+	return out.Bytes()
 }
 
 // Linked is a page with links that a reader must not be able to follow, and
