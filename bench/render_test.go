@@ -16,11 +16,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/machine"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit"
 )
 
-func TestMain(m *testing.M) { testkit.Main(m) }
+// The house runs here as it is served; its workers see to themselves.
+func TestMain(m *testing.M) {
+	machine.Keep(machine.Share(0, 0).Server)
+	testkit.Main(m)
+}
 
 // samples are the pages that are rendered: all of short documents, some of
 // long ones.

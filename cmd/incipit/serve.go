@@ -11,7 +11,6 @@ import (
 	"net"
 	"os"
 	"os/signal"
-	"runtime/debug"
 	"strconv"
 	"syscall"
 	"time"
@@ -149,7 +148,7 @@ func run(ctx context.Context, c config.Config, l net.Listener, h how, ready func
 		}()
 	}
 	// The server itself keeps to its share of the memory; workers have theirs.
-	debug.SetMemoryLimit(int64(c.ServerMemory) << 20)
+	machine.Keep(c.ServerMemory)
 	workers, err := engine(c, log)
 	if err != nil {
 		return err

@@ -35,7 +35,9 @@ func (a *App) observed(next echo.HandlerFunc) echo.HandlerFunc {
 		// Routes are chosen by now: a span is called by one, never by what was asked for.
 		route := metrics.Method(c.Request().Method) + " " + cmp.Or(c.Path(), "none")
 		ctx, span := tracing.Begin(c.Request().Context(), route, "http.route", c.Path(), "incipit.request", id)
-		c.SetRequest(c.Request().WithContext(ctx))
+		if ctx != c.Request().Context() {
+			c.SetRequest(c.Request().WithContext(ctx))
+		}
 		defer func() {
 			status := metrics.Status(c, nil)
 			span.Note("http.response.status_code", strconv.Itoa(status))

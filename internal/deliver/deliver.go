@@ -5,6 +5,7 @@
 package deliver
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"mime"
@@ -50,8 +51,27 @@ func Send(w http.ResponseWriter, r *http.Request, p Parcel) {
 	if p.SaveAs != "" {
 		h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": FileName(p.SaveAs)}))
 	}
-	http.ServeContent(w, r, "", time.Time{}, p.Content)
+	http.ServeContent(atOnce{w}, r, "", time.Time{}, p.Content)
 }
+
+// atOnce writes what lies in memory as it lies there: ServeContent would copy it through
+// a buffer that it makes for each answer.
+type atOnce struct{ http.ResponseWriter }
+
+// ReadFrom is how io.Copy asks for it.
+func (a atOnce) ReadFrom(from io.Reader) (int64, error) {
+	if part, is := from.(*io.LimitedReader); is {
+		if all, is := part.R.(*bytes.Reader); is && int64(all.Len()) <= part.N {
+			n, err := all.WriteTo(a.ResponseWriter)
+			part.N -= n
+			return n, err
+		}
+	}
+	return io.Copy(a.ResponseWriter, from)
+}
+
+// Unwrap gives the writer below to http.ResponseController.
+func (a atOnce) Unwrap() http.ResponseWriter { return a.ResponseWriter }
 
 // FileName makes a title safe as the name of a file: no folders, no control
 // characters, not hidden, not overlong.

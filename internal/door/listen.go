@@ -3,6 +3,7 @@ package door
 import (
 	"net"
 	"sync"
+	"sync/atomic"
 	"time"
 )
 
@@ -48,6 +49,7 @@ type conn struct {
 	pace Pace
 	left func()
 	once sync.Once
+	due  atomic.Int64 // until when what is written must have been taken, Unix nanoseconds
 }
 
 // portion is what has to be taken within Stall.
@@ -58,8 +60,13 @@ func (c *conn) Write(p []byte) (int, error) {
 	sent := 0
 	for {
 		part := p[sent:min(sent+portion, len(p))]
-		if err := c.SetWriteDeadline(time.Now().Add(c.pace.Stall)); err != nil {
-			return sent, err
+		// A timer that was set a moment ago will do: to set it for every few KB costs more
+		// than what is written.
+		if due := time.Now().Add(c.pace.Stall); due.UnixNano()-c.due.Load() > int64(c.pace.Stall/16) {
+			if err := c.Conn.SetWriteDeadline(due); err != nil {
+				return sent, err
+			}
+			c.due.Store(due.UnixNano())
 		}
 		n, err := c.Conn.Write(part)
 		sent += n
@@ -67,6 +74,18 @@ func (c *conn) Write(p []byte) (int, error) {
 			return sent, err
 		}
 	}
+}
+
+// SetWriteDeadline is the server's own word, which is not what Write remembers.
+func (c *conn) SetWriteDeadline(t time.Time) error {
+	c.due.Store(0)
+	return c.Conn.SetWriteDeadline(t)
+}
+
+// SetDeadline is SetWriteDeadline for reading, too.
+func (c *conn) SetDeadline(t time.Time) error {
+	c.due.Store(0)
+	return c.Conn.SetDeadline(t)
 }
 
 // Close lets another one of the origin in.

@@ -18,6 +18,7 @@ import (
 	"math"
 	"net/http"
 	"slices"
+	"strconv"
 	"sync/atomic"
 	"time"
 
@@ -72,7 +73,7 @@ type Press struct {
 	made    atomic.Int64
 	trouble atomic.Pointer[trouble]
 	chosen  *lru.Cache[string, []byte]
-	recent  *lru.Cache[string, []byte] // images that were asked for last
+	recent  *lru.Cache[string, Image] // images that were asked for last
 }
 
 // What is kept in memory of the images that are on disk: at most 64 MB.
@@ -87,7 +88,7 @@ func New(engine pdf.Engine, blobs *blob.Store, most int64) *Press {
 	if err != nil {
 		panic(err) // the size is above zero
 	}
-	recent, err := lru.New[string, []byte](mostRecent)
+	recent, err := lru.New[string, Image](mostRecent)
 	if err != nil {
 		panic(err) // as above
 	}
@@ -102,10 +103,10 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 	if !slices.Contains(Ladder(), width) {
 		return Image{}, ErrOffLadder
 	}
-	key := fmt.Sprintf("%s%s/%d/%d", PagesPrefix, file.SHA256, page, width)
-	if b, known := p.recent.Get(key); known && file.Password == "" {
+	key := PagesPrefix + file.SHA256 + "/" + strconv.Itoa(page) + "/" + strconv.Itoa(width)
+	if image, known := p.recent.Get(key); known && file.Password == "" {
 		p.shelf.seen(key)
-		return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
+		return image, nil
 	}
 	b, err := p.kept(ctx, file, key, func(ctx context.Context) ([]byte, error) {
 		made, err := p.engine.Image(ctx, file.Source(ctx, p.blobs), page, width)
@@ -118,10 +119,11 @@ func (p *Press) Image(ctx context.Context, file File, page, width int) (Image, e
 	if err != nil {
 		return Image{}, err
 	}
+	image := Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}
 	if len(b) <= largestRecent && file.Password == "" {
-		p.recent.Add(key, b)
+		p.recent.Add(key, image)
 	}
-	return Image{MediaType: http.DetectContentType(b), ETag: fmt.Sprintf("%.16s-%d-%d", file.SHA256, page, width), Bytes: b}, nil
+	return image, nil
 }
 
 // mostChosen is how many images of layer choices are kept, in memory: readers may

@@ -111,7 +111,7 @@ func TestWhatNobodyWaitsForIsNotMade(t *testing.T) {
 	for _, ctx := range []context.Context{first, second} {
 		go func() { _, err := p.Image(ctx, file, 1, 800); left <- err }()
 	}
-	require.Eventually(t, func() bool { return e.waiting.Load() == 1 }, 5*time.Second, time.Millisecond)
+	require.Eventually(t, func() bool { return p.Waiting() == 2 && e.waiting.Load() == 1 }, 5*time.Second, time.Millisecond)
 	leave()
 	require.ErrorIs(t, <-left, context.Canceled)
 	assert.Zero(t, e.gone.Load(), "one still waits")

@@ -21,7 +21,7 @@ const MostAway = 10 * time.Minute
 
 // Known is what is remembered.
 type Known[V any] struct {
-	kept    *lru.Cache[string, entry[V]]
+	kept    *lru.Cache[string, *entry[V]] // never changed: they are many hundred bytes
 	changes func() (int64, bool)
 	now     func() time.Time
 }
@@ -37,7 +37,7 @@ type entry[V any] struct {
 // New remembers so many things; changes gives a number that is another one after every
 // change, and whether that can be relied on (see database.DB.Count).
 func New[V any](most int, changes func() (int64, bool)) *Known[V] {
-	kept, err := lru.New[string, entry[V]](most)
+	kept, err := lru.New[string, *entry[V]](most)
 	if err != nil {
 		panic(err) // the size is above zero
 	}
@@ -53,8 +53,9 @@ func (k *Known[V]) Of(key string, read func() (V, time.Time, error)) (V, error) 
 	holds := known && (last.until.IsZero() || now.Before(last.until))
 	if ok && holds && last.count == count {
 		if now.Sub(last.at) > time.Minute {
-			last.at = now
-			k.kept.Add(key, last)
+			later := *last
+			later.at = now
+			k.kept.Add(key, &later)
 		}
 		return last.value, nil
 	}
@@ -66,7 +67,7 @@ func (k *Known[V]) Of(key string, read func() (V, time.Time, error)) (V, error) 
 		if !ok {
 			count = -1
 		}
-		k.kept.Add(key, entry[V]{count, value, k.now(), until})
+		k.kept.Add(key, &entry[V]{count, value, k.now(), until})
 	case database.Away(err) && holds && now.Sub(last.at) < MostAway:
 		return last.value, nil
 	case errors.Is(err, database.ErrNotFound):

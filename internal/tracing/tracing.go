@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"log/slog"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"go.opentelemetry.io/otel"
@@ -42,6 +43,9 @@ func To(ctx context.Context, address, version string, share float64) (stop func(
 // mostText bounds what is noted of a span: a statement over many rows names each of them.
 const mostText = 2000
 
+// sent says whether traces are sent: where they are not, an answer has no span at all.
+var sent atomic.Bool
+
 // Through has spans go through a processor.
 func Through(p trace.SpanProcessor, version string, share float64) (stop func(context.Context) error) {
 	limits := trace.NewSpanLimits()
@@ -50,7 +54,9 @@ func Through(p trace.SpanProcessor, version string, share float64) (stop func(co
 		trace.WithResource(resource.NewSchemaless(attribute.String("service.name", "incipit"), attribute.String("service.version", version))))
 	before := otel.GetTracerProvider()
 	otel.SetTracerProvider(provider)
+	sent.Store(true)
 	return func(ctx context.Context) error {
+		sent.Store(false)
 		otel.SetTracerProvider(before)
 		return provider.Shutdown(ctx)
 	}
@@ -61,6 +67,9 @@ type Span struct{ of api.Span }
 
 // Begin begins a span below that of ctx. Without traces it costs next to nothing.
 func Begin(ctx context.Context, name string, pairs ...string) (context.Context, Span) {
+	if !sent.Load() {
+		return ctx, Span{}
+	}
 	ctx, s := otel.Tracer("incipit").Start(ctx, name)
 	for i := 0; i+1 < len(pairs); i += 2 {
 		Span{s}.Note(pairs[i], pairs[i+1])
