@@ -21,6 +21,7 @@ const usage = `usage: incipit COMMAND
   text FILE --page N | --flow      print the text of a page, or the text view
   text FILE --dropped              print the running heads and page numbers it leaves out
   compare OLD NEW [--json]         say what became of the pages of a file in another edition of it
+  report FILE [--json]             say what is wrong with a file for people who do not see its pages
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
   migrate                          bring the database to this program's schema, and serve nobody
@@ -30,7 +31,7 @@ const usage = `usage: incipit COMMAND
   checkhost FILE [--site URL] [--address URL] [--column W] [--json]
                                    say what keeps documents on a web page from showing
 
-inspect, render, text, compare and proof take --password. What changes an installation can be said
+inspect, render, text, compare, report and proof take --password. What changes an installation can be said
 with admin before it, too: incipit admin account list.
 `
 
@@ -73,6 +74,8 @@ func main() {
 		err = render(args)
 	case "compare":
 		err = compareFiles(args)
+	case "report":
+		err = reportOnFile(args)
 	case "text":
 		err = text(args)
 	case "proof":

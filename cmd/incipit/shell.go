@@ -80,8 +80,8 @@ func onFiles(name string, args []string, count int, budget time.Duration, define
 			return err
 		}
 		defer file.Close()
-		// The number keeps two documents apart, also of one file.
-		sources = append(sources, pdf.Source{ID: fmt.Sprint(i, " ", path), Size: size, Bytes: file, Password: *password})
+		// The number keeps two documents apart, also of one file; what follows is its name.
+		sources = append(sources, pdf.Source{ID: fmt.Sprintf("%d/%s", i, path), Size: size, Bytes: file, Password: *password})
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), budget)
 	defer cancel()

@@ -18,6 +18,7 @@ const (
 	MostLanguage  = 35   // RFC 5646, 4.4.1
 	MostHeadings  = 5000
 	MostFields    = 5000
+	MostElements  = 20_000 // of a structure, of the kinds that are told
 	MostLayers    = 500
 	MostAttached  = 200
 	MostDepth     = 32        // of an outline

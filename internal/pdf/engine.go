@@ -14,6 +14,7 @@ import (
 
 	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
+	"incipit/internal/core/report"
 	"incipit/internal/core/sheet"
 	"incipit/internal/redraw"
 )
@@ -215,6 +216,9 @@ type Engine interface {
 	// Picture reads a picture, which is no PDF, and writes it anew in those of
 	// the widths that it has. A file that is none is NotPDF.
 	Picture(ctx context.Context, src Source, widths []int) (Picture, error)
+	// Structure reads what a file offers people who do not see its pages. A file whose
+	// objects cannot be read has no structure.
+	Structure(ctx context.Context, src Source) (report.Structure, error)
 	// Destination finds a place by its name.
 	Destination(ctx context.Context, src Source, name string) (Destination, error)
 }

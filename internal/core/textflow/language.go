@@ -73,7 +73,11 @@ func Language(named string) string {
 }
 
 // Detected gives the language that a text is in, or "" where that cannot be told.
-func Detected(text string) string {
+func Detected(text string) string { return DetectedFrom(text, enough) }
+
+// DetectedFrom does so for a text of at least so many letters of a script that several
+// languages share.
+func DetectedFrom(text string, least int) string {
 	letters := 0
 	for _, r := range text {
 		if unicode.IsLetter(r) {
@@ -81,7 +85,7 @@ func Detected(text string) string {
 		}
 	}
 	script := whatlanggo.DetectScript(text)
-	if letters < enough && (script == unicode.Latin || script == unicode.Cyrillic || script == unicode.Arabic ||
+	if letters < least && (script == unicode.Latin || script == unicode.Cyrillic || script == unicode.Arabic ||
 		script == unicode.Devanagari) || letters == 0 {
 		return ""
 	}
@@ -96,8 +100,8 @@ func Detected(text string) string {
 	return tag.String()
 }
 
-// same says whether two languages are one, dialects aside.
-func same(a, b string) bool {
+// SameLanguage says whether two languages are one, dialects aside.
+func SameLanguage(a, b string) bool {
 	one, err := language.Parse(a)
 	other, err2 := language.Parse(b)
 	if err != nil || err2 != nil {
@@ -123,7 +127,7 @@ func speak(blocks []Block, document string) {
 		if told++; told > mostTold {
 			return
 		}
-		if own := Detected(string([]rune(b.Text)[:min(sample/2, utf8.RuneCountInString(b.Text))])); own != "" && !same(own, document) {
+		if own := Detected(string([]rune(b.Text)[:min(sample/2, utf8.RuneCountInString(b.Text))])); own != "" && !SameLanguage(own, document) {
 			b.Language = own
 		}
 	}

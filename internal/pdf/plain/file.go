@@ -24,6 +24,9 @@ type File struct {
 	leaves  []leaf
 	known   bool // the pages: they have been looked for
 	pages   []Page
+	// Annotations that an element of the structure describes, and the pages of all.
+	explained map[Ref]bool
+	annotated map[Ref]int
 }
 
 // entry is where an object stands: at an offset, or as the index-th of an object

@@ -37,6 +37,12 @@ func (f *File) Fonts(page int) map[string][]*Font {
 		return nil
 	}
 	out := map[string][]*Font{}
+	f.eachFont(p.resources, func(d Dict) { f.font(d, out) })
+	return out
+}
+
+// eachFont gives the fonts of resources, and of what is drawn with them, once each.
+func (f *File) eachFont(resources Value, use func(Dict)) {
 	fonts, forms := 0, 0
 	seen := map[Ref]bool{}
 	var walk func(v Value, depth int)
@@ -49,7 +55,7 @@ func (f *File) Fonts(page int) map[string][]*Font {
 			}
 			seen[ref] = isRef
 			fonts++
-			f.font(f.dict(v), out)
+			use(f.dict(v))
 		}
 		for _, v := range f.dict(resources["XObject"]) {
 			ref, isRef := v.(Ref)
@@ -63,8 +69,7 @@ func (f *File) Fonts(page int) map[string][]*Font {
 			}
 		}
 	}
-	walk(p.resources, 0)
-	return out
+	walk(resources, 0)
 }
 
 // font notes what a font says of its codes.

@@ -3,6 +3,7 @@ package pool
 import (
 	"context"
 
+	"incipit/internal/core/report"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/wire"
 )
@@ -35,4 +36,10 @@ func (p *Pool) Destination(ctx context.Context, src pdf.Source, name string) (pd
 func (p *Pool) Picture(ctx context.Context, src pdf.Source, widths []int) (pdf.Picture, error) {
 	a, err := p.do(ctx, src, wire.Ask{Op: wire.Picture, Widths: widths})
 	return a.Picture, err
+}
+
+// Structure implements pdf.Engine.
+func (p *Pool) Structure(ctx context.Context, src pdf.Source) (report.Structure, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Structure})
+	return a.Structure, err
 }

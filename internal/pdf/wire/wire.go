@@ -8,6 +8,7 @@ package wire
 
 import (
 	"incipit/internal/core/legible"
+	"incipit/internal/core/report"
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 )
@@ -37,6 +38,7 @@ const (
 	Attachment  Op = "attachment"
 	Destination Op = "destination"
 	Picture     Op = "picture"
+	Structure   Op = "structure"
 )
 
 // Ask is one request about one document.
@@ -83,6 +85,7 @@ type Answer struct {
 
 	Destination pdf.Destination
 	Picture     pdf.Picture
+	Structure   report.Structure
 	// Spent says that the worker cannot go on and ends after this answer.
 	Spent bool
 }
