@@ -38,7 +38,7 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 	p, err := h.Placing.Place(b.Context(), e.DocumentID, placing.Start{})
 	require.NoError(b, err)
 	require.Eventually(b, func() bool {
-		e, err := h.Library.LatestEdition(b.Context(), e.DocumentID)
+		e, err := h.Library.CurrentEdition(b.Context(), e.DocumentID)
 		return err == nil && e.Measured
 	}, 2*time.Minute, 50*time.Millisecond)
 	tab := testkit.Browse(b, 1280, 800)

@@ -45,7 +45,7 @@ func TestReadingThroughAloud(t *testing.T) {
 		h, p, tab := opened(t, c.file, 900, 600, nil)
 		d, err := h.Placing.Placement(t.Context(), p.ID)
 		require.NoError(t, err)
-		e, err := h.Library.LatestEdition(t.Context(), d.DocumentID)
+		e, err := h.Library.CurrentEdition(t.Context(), d.DocumentID)
 		require.NoError(t, err)
 		e = h.Indexed(t, e.ID)
 		tab.Do(chromedp.Reload())

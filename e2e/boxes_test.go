@@ -45,7 +45,7 @@ func TestCodesInEveryKindOfBox(t *testing.T) {
 	p := paste(t)
 	placements, err := p.Placing.PlacementsOf(t.Context(), 1)
 	assert.NoError(t, err)
-	e, err := p.Library.LatestEdition(t.Context(), placements[0].DocumentID)
+	e, err := p.Library.CurrentEdition(t.Context(), placements[0].DocumentID)
 	assert.NoError(t, err)
 	pages := frame.PagesOf(e.AllSheets())
 	for _, way := range []embed.Way{embed.Inline, embed.Element, embed.Upgrade, embed.Link, embed.Button, embed.Cover} {

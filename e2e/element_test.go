@@ -69,7 +69,7 @@ func TestTheElementTells(t *testing.T) {
 	publish(t, p.House, leaflet.ID)
 	e, err := p.Placing.Placement(t.Context(), leaflet.ID)
 	require.NoError(t, err)
-	edition, err := p.Library.LatestEdition(t.Context(), e.DocumentID)
+	edition, err := p.Library.CurrentEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(window.told.length = 0, %s.open(%q, 'page=%d'), true)`, theElement, leaflet.Key,
 		edition.Pages))

@@ -199,7 +199,7 @@ func TestCopyingOverPages(t *testing.T) {
 	h, p, tab := opened(t, "volunteer-handbook.pdf", 1000, 800, nil)
 	d, err := h.Placing.Placement(t.Context(), p.ID)
 	require.NoError(t, err)
-	e, err := h.Library.LatestEdition(t.Context(), d.DocumentID)
+	e, err := h.Library.CurrentEdition(t.Context(), d.DocumentID)
 	require.NoError(t, err)
 	h.Indexed(t, e.ID)
 	at := func(page int) string {

@@ -92,7 +92,7 @@ func TestTheBrowserDoesWhatCoreComputes(t *testing.T) {
 	total := 0
 	for _, d := range demo.Documents() {
 		listed := h.Add(t, d.File)
-		e, err := h.Library.LatestEdition(t.Context(), listed.ID)
+		e, err := h.Library.CurrentEdition(t.Context(), listed.ID)
 		require.NoError(t, err)
 		pages := frame.PagesOf(e.AllSheets())
 		window := vary.One(r, 640.0, 800, 1080)

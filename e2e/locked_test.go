@@ -44,7 +44,7 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	p, err := h.Placing.Place(t.Context(), listed.ID, placing.Start{})
 	require.NoError(t, err)
 	publish(t, h, p.ID)
-	e, err := h.Library.LatestEdition(t.Context(), listed.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), listed.ID)
 	require.NoError(t, err)
 	base := "/r/" + p.Key
 
@@ -127,7 +127,7 @@ func TestAPasswordTakesNothingFromThePage(t *testing.T) {
 	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	publish(t, h, p.ID)
-	e, err := h.Library.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	code, err := embed.Choice{Way: embed.Inline}.Written(setting.Default(),
 		embed.Subject{Address: h.URL + "/r/" + p.Key, Title: d.Title, Pages: frame.PagesOf(e.AllSheets())})

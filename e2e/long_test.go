@@ -96,7 +96,7 @@ func TestTheServerGoesAwayAndComesBack(t *testing.T) {
 
 	// Another edition is published meanwhile.
 	other := h.Add(t, "survey-paper.pdf")
-	e, err := h.Library.LatestEdition(t.Context(), other.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), other.ID)
 	require.NoError(t, err)
 	require.NotEqual(t, d.ID, other.ID)
 	a, err := h.People.AccountByEmail(t.Context(), "maren@harrowmere.example")

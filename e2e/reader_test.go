@@ -24,7 +24,7 @@ import (
 func onWebsite(t *testing.T, h *testkit.House, file string, change func(*setting.Settings)) (string, setting.Settings, frame.Pages) {
 	t.Helper()
 	d, p := placed(t, h, file)
-	e, err := h.Library.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	s := setting.Default()
 	if change != nil {

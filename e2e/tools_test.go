@@ -190,7 +190,7 @@ func waitIndexed(t testing.TB, h *testkit.House) {
 			return false
 		}
 		for _, d := range all {
-			e, err := h.Library.LatestEdition(context.Background(), d.ID)
+			e, err := h.Library.CurrentEdition(context.Background(), d.ID)
 			if err != nil || e.HasText && e.Indexed < e.Pages {
 				return false
 			}
@@ -205,7 +205,7 @@ func TestNoToolWithoutLeave(t *testing.T) {
 	h := testkit.Open(t)
 	d, p := placed(t, h, "volunteer-handbook.pdf")
 	waitIndexed(t, h)
-	e, err := h.Library.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	base, mark := "/r/"+p.Key, e.SHA256[:16]
 	routes := map[string]string{

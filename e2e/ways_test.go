@@ -36,7 +36,7 @@ func paste(t *testing.T) pasted {
 	h := testkit.Open(t)
 	d, p := placed(t, h, "tide-table.pdf")
 	publish(t, h, p.ID)
-	e, err := h.Library.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	address := h.URL + "/r/" + p.Key
 	return pasted{h, testkit.Browse(t, 1280, 800), address, func(c embed.Choice) string {

@@ -28,7 +28,7 @@ func examine(args []string) error {
 			if err != nil {
 				return badUse{fmt.Errorf("examine: %q is no number of a document", args[0])}
 			}
-			e, err := s.Library.LatestEdition(ctx, n)
+			e, err := s.Library.CurrentEdition(ctx, n)
 			if err != nil {
 				return fmt.Errorf("there is no document %d", n)
 			}

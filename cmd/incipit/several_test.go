@@ -98,7 +98,7 @@ func TestSeveralServers(t *testing.T) {
 	require.NoError(t, err)
 	status, body := first.ask("POST", fmt.Sprintf("/placements/%d/publish?anyway=1", p.ID), `{"revision":0,"house":0}`)
 	require.Equal(t, http.StatusOK, status, body)
-	e, err := rows.Library.LatestEdition(t.Context(), locked)
+	e, err := rows.Library.CurrentEdition(t.Context(), locked)
 	require.NoError(t, err)
 	open := func(s *server) string {
 		status, body := s.ask("POST", "/r/"+p.Key+"/open", fmt.Sprintf(`{"password":%q}`, hostile.Password))

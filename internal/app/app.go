@@ -216,6 +216,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Examiner{Intake: &behind})
 	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
 	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
+	river.AddWorker(workers, &intake.Comparer{Intake: &behind})
 	river.AddWorker(workers, &placing.Carrier{Placer: a.back.Placing})
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
@@ -223,7 +224,7 @@ func (a *App) build(o Options) error {
 		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
-			intake.IndexQueue: {MaxWorkers: 2}, placing.CarryQueue: {MaxWorkers: 1},
+			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,

@@ -11,7 +11,6 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/core/setting"
 	"incipit/internal/draft"
-	"incipit/internal/library"
 	"incipit/internal/people"
 	"incipit/internal/placing"
 )
@@ -226,9 +225,6 @@ func (d *Desk) publish(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if v.Edition.State == library.Failed {
-		return c.JSON(http.StatusConflict, problem{"The file cannot be read, so there is nothing to publish: " + v.Edition.ProblemMessage})
-	}
 	// What must be fixed on some screen is asked about, once. It is that of the draft as
 	// its maker saw it: another one is not published below.
 	if c.QueryParam("anyway") == "" {
@@ -241,7 +237,7 @@ func (d *Desk) publish(c *echo.Context) error {
 				problem{fmt.Sprintf("“%s” must be fixed before readers are well served. Nothing was published.", st.Musts[0].Title)})
 		}
 	}
-	err = d.Placing.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, v.Edition.ID, d.Who(c).Account, v.Edition.Pages)
+	err = d.Placing.PublishDraft(c.Request().Context(), v.Placement.ID, saw.Seen, d.Who(c).Account)
 	if err != nil {
 		return toldOf(c, err, ofDraft, "publish")
 	}

@@ -1,7 +1,7 @@
 package desk
 
 import (
-	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -20,7 +20,6 @@ import (
 	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
-	"incipit/internal/press"
 )
 
 // listing is the data of the documents screen.
@@ -79,8 +78,27 @@ type added struct {
 // the file.
 const aroundFile = 1 << 20
 
-// addDocument takes one file out of a multipart body as it streams in.
+// addDocument takes a file as a document of its own.
 func (d *Desk) addDocument(c *echo.Context) error {
+	return d.upload(c, func(ctx context.Context, name string, r io.Reader, password string) error {
+		doc, edition, err := d.Intake.ReceiveLocked(ctx, name, r, d.Who(c).Account, password)
+		if err != nil {
+			return err
+		}
+		if !wantsJSON(c.Request()) {
+			return c.Redirect(http.StatusSeeOther, "/documents")
+		}
+		twice, err := d.Library.SameFile(ctx, edition.SHA256, doc.ID)
+		if err != nil {
+			return err
+		}
+		return c.JSON(http.StatusCreated, added{doc.ID, doc.Title, twice})
+	})
+}
+
+// upload takes one file out of a multipart body as it streams in, with the password that
+// comes before it, if one does. What the file is refused for is answered here.
+func (d *Desk) upload(c *echo.Context, take func(ctx context.Context, name string, r io.Reader, password string) error) error {
 	r := c.Request()
 	body := r.Body
 	// A refusal is answered before everything has arrived.
@@ -115,22 +133,12 @@ func (d *Desk) addDocument(c *echo.Context) error {
 		if part.FormName() != "file" {
 			continue
 		}
-		doc, edition, err := d.Intake.ReceiveLocked(r.Context(), part.FileName(), part, d.Who(c).Account, password)
+		err = take(r.Context(), part.FileName(), part, password)
 		var refused *pdf.Problem
 		if errors.As(err, &refused) {
 			return d.refuse(c, body, refused)
 		}
-		if err != nil {
-			return err
-		}
-		if wantsJSON(r) {
-			twice, err := d.Library.SameFile(r.Context(), edition.SHA256, doc.ID)
-			if err != nil {
-				return err
-			}
-			return c.JSON(http.StatusCreated, added{doc.ID, doc.Title, twice})
-		}
-		return c.Redirect(http.StatusSeeOther, "/documents")
+		return err
 	}
 }
 
@@ -190,7 +198,7 @@ func (d *Desk) cover(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := d.Library.LatestEdition(c.Request().Context(), id)
+	e, err := d.Library.CurrentEdition(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
@@ -205,20 +213,7 @@ func (d *Desk) cover(c *echo.Context) error {
 			Content: strings.NewReader(svg)})
 		return nil
 	}
-	made, err := d.Press.Image(c.Request().Context(), press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}, 1, coverWidth)
-	if errors.Is(err, press.ErrBusy) {
-		c.Response().Header().Set("Retry-After", "2")
-		return c.NoContent(http.StatusServiceUnavailable)
-	}
-	if pdf.KindOf(err) != "" {
-		return c.NoContent(http.StatusUnprocessableEntity)
-	}
-	if err != nil {
-		return err
-	}
-	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true,
-		Content: bytes.NewReader(made.Bytes)})
-	return nil
+	return d.image(c, e, 1, coverWidth)
 }
 
 // maxTitle is the longest title, in characters.
@@ -246,7 +241,7 @@ func (d *Desk) examineAgain(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := d.Library.LatestEdition(c.Request().Context(), id)
+	e, err := d.Library.CurrentEdition(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
@@ -274,11 +269,19 @@ func (d *Desk) uses(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	all, err := d.Publishing.UsesOf(c.Request().Context(), id)
+	out, err := d.usesOf(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
+	return c.JSON(http.StatusOK, out)
+}
+
+func (d *Desk) usesOf(ctx context.Context, id int64) ([]used, error) {
 	out := []used{}
+	all, err := d.Publishing.UsesOf(ctx, id)
+	if err != nil {
+		return out, err
+	}
 	for _, u := range all {
 		switch {
 		case u.WebPage != 0:
@@ -289,7 +292,7 @@ func (d *Desk) uses(c *echo.Context) error {
 			out = append(out, used{u.Page, u.Page})
 		}
 	}
-	return c.JSON(http.StatusOK, out)
+	return out, nil
 }
 
 func (d *Desk) removeDocument(c *echo.Context) error {
@@ -312,7 +315,7 @@ func (d *Desk) place(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	e, err := d.Library.LatestEdition(ctx, id)
+	e, err := d.Library.CurrentEdition(ctx, id)
 	if err != nil {
 		return err
 	}

@@ -68,9 +68,38 @@ func headOf(r io.Reader) ([]byte, error) {
 // now, to count and measure its pages; it is not kept.
 func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (library.Document,
 	library.Edition, error) {
-	none := func(err error) (library.Document, library.Edition, error) {
-		return library.Document{}, library.Edition{}, err
+	d := library.Document{Title: TitleOf(name)}
+	if by != 0 {
+		d.AddedBy = &by
 	}
+	e, err := in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
+		return in.admit(ctx, name, &d, e, password)
+	})
+	return d, e, err
+}
+
+// Replace takes a file as another edition of a document, which is examined and compared
+// with the one in force; readers get it when somebody says so. A file that asks for a
+// password cannot be compared, and is refused.
+func (in *Intake) Replace(ctx context.Context, document int64, name string, r io.Reader, by int64) (library.Edition, error) {
+	return in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
+		if by != 0 {
+			e.AddedBy = &by
+		}
+		ctx = share.From(ctx, "") // see admit
+		cover, err := in.Engine.Cover(ctx, source(ctx, in.Blobs, *e))
+		if err != nil {
+			return fmt.Errorf("open %q: %w", name, err)
+		}
+		e.FileName, e.Pages, e.PagesKnown, e.Sheets = FileName(name), cover.Pages, 1, []sheet.Sheet{cover.First}
+		return in.Library.AddEdition(ctx, document, e, examineJob)
+	})
+}
+
+// store keeps the bytes of a file and has somebody admit it. Of what is not admitted
+// nothing stays.
+func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit func(context.Context, *library.Edition) error) (library.Edition, error) {
+	none := func(err error) (library.Edition, error) { return library.Edition{}, err }
 	head, err := headOf(r)
 	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
@@ -88,24 +117,23 @@ func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, b
 	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
 	}
-	d, e, err := in.admit(ctx, name, library.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}, by, password)
-	if err != nil {
+	e := library.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}
+	if err := admit(ctx, &e); err != nil {
 		// Also when the sender has gone: nothing may stay behind.
 		if gone := in.Blobs.Delete(context.WithoutCancel(ctx), key); gone != nil {
 			return none(errors.Join(err, gone))
 		}
 		return none(err)
 	}
-	return d, e, nil
+	return e, nil
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.
-func (in *Intake) admit(ctx context.Context, name string, e library.Edition, by int64, password string) (library.Document,
-	library.Edition, error) {
+func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e *library.Edition, password string) error {
 	// What an editor has just sent is the house's own: strangers do not keep it
 	// out of the engine's line.
 	ctx = share.From(ctx, "")
-	src := source(ctx, in.Blobs, e)
+	src := source(ctx, in.Blobs, *e)
 	cover, err := in.Engine.Cover(ctx, src)
 	locked := pdf.KindOf(err) == pdf.NeedsPassword && password != ""
 	if locked {
@@ -113,38 +141,28 @@ func (in *Intake) admit(ctx context.Context, name string, e library.Edition, by 
 		cover, err = in.Engine.Cover(ctx, src)
 	}
 	if err != nil {
-		return library.Document{}, library.Edition{}, fmt.Errorf("open %q: %w", name, err)
+		return fmt.Errorf("open %q: %w", name, err)
 	}
 	e.FileName, e.Pages, e.PagesKnown = FileName(name), cover.Pages, 1
 	e.Sheets = []sheet.Sheet{cover.First}
-	d := library.Document{Title: TitleOf(name)}
-	if by != 0 {
-		d.AddedBy = &by
-	}
 	if locked {
 		found, err := Examine(ctx, in.Engine, src, 1, nil)
 		if err != nil {
-			return library.Document{}, library.Edition{}, fmt.Errorf("examine %q: %w", name, err)
+			return fmt.Errorf("examine %q: %w", name, err)
 		}
 		for i := range found.Sheets {
 			found.Sheets[i].Label = fmt.Sprint(i + 1)
 		}
 		if e.Type, err = MeasureType(ctx, in.Engine, src, len(found.Sheets), measuredAtOnce); err != nil {
-			return library.Document{}, library.Edition{}, fmt.Errorf("measure %q: %w", name, err)
+			return fmt.Errorf("measure %q: %w", name, err)
 		}
 		e.HasText = found.Text
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
 		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
 			Fields: []pdf.Field{}}
-		if err := in.Library.AddLocked(ctx, &d, &e); err != nil {
-			return library.Document{}, library.Edition{}, err
-		}
-		return d, e, nil
+		return in.Library.AddLocked(ctx, d, e)
 	}
-	if err := in.Library.AddDocument(ctx, &d, &e, examineJob); err != nil {
-		return library.Document{}, library.Edition{}, err
-	}
-	return d, e, nil
+	return in.Library.AddDocument(ctx, d, e, examineJob)
 }
 
 func source(ctx context.Context, blobs *blob.Store, e library.Edition) pdf.Source {

@@ -69,7 +69,10 @@ func (w *Examiner) work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	var problem *pdf.Problem
 	switch {
 	case err == nil:
-		return in.Library.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...)
+		if err := in.Library.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...); err != nil {
+			return err
+		}
+		return in.compareWithCurrent(ctx, e)
 	case errors.As(err, &problem):
 		slog.ErrorContext(ctx, "a document cannot be used", "document", e.DocumentID, "file", e.FileName, "sha256", e.SHA256, "cause",
 			problem.Message)

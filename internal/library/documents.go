@@ -32,6 +32,7 @@ type Document struct {
 	Title     string
 	AddedBy   *int64
 	CreatedAt time.Time
+	Edition   int // the number of the one in force
 }
 
 // Edition is one file of a document. While it is examined, Sheets holds the
@@ -59,6 +60,7 @@ type Edition struct {
 	Indexed        int            // pages whose text is in the index
 	Flow           textflow.Style `gorm:"serializer:json"`
 	CreatedAt      time.Time
+	AddedBy        *int64
 }
 
 // AllSheets gives a sheet for every page: those not known yet look like the
@@ -92,10 +94,11 @@ func (e Edition) Holds() toolbar.Holds {
 // examine it.
 func (s *Library) AddDocument(ctx context.Context, d *Document, e *Edition, examine func(edition int64) river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
+		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
 		}
-		e.DocumentID, e.Number, e.State, e.Images = d.ID, 1, Examining, map[int]int64{}
+		e.DocumentID, e.Number, e.State, e.Images, e.AddedBy = d.ID, 1, Examining, map[int]int64{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}
@@ -117,10 +120,11 @@ func (e Edition) ProofFacts() proof.Facts {
 // large its pages and its type are, and whether it has text, is all.
 func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
+		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
 		}
-		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images = d.ID, 1, Ready, true, true, map[int]int64{}
+		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images, e.AddedBy = d.ID, 1, Ready, true, true, map[int]int64{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}
@@ -135,10 +139,10 @@ func (s *Library) Edition(ctx context.Context, id int64) (Edition, error) {
 	return e, database.Found(err, fmt.Sprintf("edition %d", id))
 }
 
-// LatestEdition reads a document's newest edition.
-func (s *Library) LatestEdition(ctx context.Context, document int64) (Edition, error) {
+// CurrentEdition reads the edition of a document that is in force.
+func (s *Library) CurrentEdition(ctx context.Context, document int64) (Edition, error) {
 	var e Edition
-	err := s.db.WithContext(ctx).Where("document_id = ?", document).Order("number DESC").First(&e).Error
+	err := s.db.WithContext(ctx).Where("document_id = ? AND number = (SELECT edition FROM documents WHERE id = ?)", document, document).First(&e).Error
 	return e, database.Found(err, fmt.Sprintf("edition of document %d", document))
 }
 
@@ -240,10 +244,10 @@ func (s *Library) ExamineAgain(ctx context.Context, id int64, job func(edition i
 	})
 }
 
-// FailedEditions lists the newest editions that cannot be used, by document.
+// FailedEditions lists editions in force that cannot be used, by document.
 func (s *Library) FailedEditions(ctx context.Context) (map[int64]int64, error) {
 	var rows []struct{ DocumentID, ID int64 }
-	err := s.db.WithContext(ctx).Raw("SELECT DISTINCT ON (document_id) document_id, id FROM editions WHERE state = ? ORDER BY document_id, number DESC", Failed).Scan(&rows).Error
+	err := s.db.WithContext(ctx).Raw("SELECT e.document_id, e.id FROM editions e JOIN documents d ON d.id = e.document_id AND d.edition = e.number WHERE e.state = ?", Failed).Scan(&rows).Error
 	out := map[int64]int64{}
 	for _, r := range rows {
 		out[r.DocumentID] = r.ID

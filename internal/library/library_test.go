@@ -53,7 +53,7 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.Zero(t, n, "it has a job")
 	require.NoError(t, s.Library.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"},
 		true, testkit.Job(e.ID)))
-	got, err := s.Library.LatestEdition(t.Context(), e.DocumentID)
+	got, err := s.Library.CurrentEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	assert.Equal(t, library.Ready, got.State)
 	assert.Equal(t, "en", got.Facts.Language)

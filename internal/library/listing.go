@@ -76,7 +76,7 @@ func (s *Library) DocumentsBelow(ctx context.Context, words string, below int64)
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
 		       p.placements, p.published, p.placement_id
 		FROM (SELECT * FROM documents WHERE (? = 0 OR id < ?) AND (? = '' OR position(lower(?) IN lower(title)) > 0) ORDER BY id DESC LIMIT ?) d
-		JOIN LATERAL (SELECT * FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) e ON true
+		JOIN editions e ON e.document_id = d.id AND e.number = d.edition
 		JOIN LATERAL (SELECT count(*) AS placements, count(published) AS published, min(id) AS placement_id FROM placements WHERE document_id = d.id) p ON true
 		ORDER BY d.id DESC`, below, below, words, words, database.ListRows+1).Scan(&out).Error
 	if err != nil {

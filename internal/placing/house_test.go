@@ -154,7 +154,7 @@ func TestHouseStyleAndPlacementsTogether(t *testing.T) {
 				assert.True(t, err == nil || errors.Is(err, placing.ErrStale), "a draft: %v", err)
 				h, err := s.Placing.House(context.Background())
 				assert.NoError(t, err)
-				err = s.Placing.PublishDraft(context.Background(), p.ID, placing.Seen{Revision: p.Step + 1, House: h.Revision}, 1, a.ID, 3)
+				err = s.Placing.PublishDraft(context.Background(), p.ID, placing.Seen{Revision: p.Step + 1, House: h.Revision}, a.ID)
 				assert.True(t, err == nil || errors.Is(err, placing.ErrStale), "publishing: %v", err)
 			}
 		})

@@ -28,7 +28,7 @@ func (s *Placer) PlacementsBelow(ctx context.Context, below int64) (database.Pag
 		SELECT p.id, p.key, d.title, e.pages, p.published, v.published_at, p.updated_at
 		FROM (SELECT * FROM placements WHERE ? = 0 OR (updated_at, id) < (SELECT updated_at, id FROM placements WHERE id = ?) ORDER BY updated_at DESC, id DESC LIMIT ?) p
 		JOIN documents d ON d.id = p.document_id
-		JOIN LATERAL (SELECT pages FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) e ON true
+		JOIN editions e ON e.document_id = d.id AND e.number = d.edition
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		ORDER BY p.updated_at DESC, p.id DESC`, below, below, database.ListRows+1).Scan(&out).Error
 	if err != nil {

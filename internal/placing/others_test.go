@@ -66,7 +66,7 @@ func TestOthersAreNamedForWhatTheyMade(t *testing.T) {
 	h.Settings.Print = false
 	_, err = s.Placing.ChangeHouse(ctx, h.Revision, "Wren", h, nil)
 	require.NoError(t, err)
-	err = s.Placing.PublishDraft(ctx, p.ID, placing.Seen{Revision: now.Step, House: h.Revision}, 1, 0, 3)
+	err = s.Placing.PublishDraft(ctx, p.ID, placing.Seen{Revision: now.Step, House: h.Revision}, 0)
 	require.ErrorAs(t, err, &stale)
 	assert.Equal(t, draft.House, stale.Kind)
 	assert.Equal(t, map[string][]string{"Wren": {"settings.print"}}, testkit.Who(stale.Made))

@@ -14,6 +14,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/database"
 	"incipit/internal/draft"
+	"incipit/internal/library"
 )
 
 // Placement is a document set on web pages. Step is the revision of its draft
@@ -322,8 +323,8 @@ type Seen struct {
 
 // PublishDraft makes a draft the version readers see, as its maker saw it, or gives a
 // *draft.Stale, of the draft or of house style; setting.Problems where it cannot stand in
-// an edition of some pages.
-func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, edition, by int64, pages int) error {
+// the edition that is in force, and draft.Refused where that cannot be read.
+func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, by int64) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		p, step, house, err := standingDraft(tx, id)
 		if err != nil {
@@ -339,15 +340,39 @@ func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, edition,
 		if err != nil {
 			return err
 		}
-		if err := standing(d.Patch, house, pages); err != nil {
+		e, err := inForce(tx, p.DocumentID)
+		if err != nil {
+			return err
+		}
+		if err := standing(d.Patch, house, e.Pages); err != nil {
 			return err
 		}
 		settings, err := d.Patch.Over(house.Settings)
 		if err != nil {
 			return fmt.Errorf("draft of placement %d: %w", id, err)
 		}
-		return publish(tx, p, edition, by, settings, house.Revision)
+		return publish(tx, p, e.ID, by, settings, house.Revision)
 	})
+}
+
+// usable is as much of an edition as publishing goes by.
+type usable struct {
+	ID, DocumentID int64
+	Number, Pages  int
+	State          string
+	ProblemMessage string
+}
+
+// inForce reads the edition of a document that drafts stand in, or gives draft.Refused
+// where it cannot be read.
+func inForce(tx *gorm.DB, document int64) (usable, error) {
+	var e usable
+	err := tx.Raw(`SELECT e.id, e.document_id, e.number, e.pages, e.state, e.problem_message FROM documents d
+		JOIN editions e ON e.document_id = d.id AND e.number = d.edition WHERE d.id = ?`, document).Take(&e).Error
+	if err == nil && e.State == library.Failed {
+		return e, draft.Refused("The file cannot be read, so there is nothing to publish: " + e.ProblemMessage)
+	}
+	return e, database.Found(err, fmt.Sprintf("the edition of document %d that is in force", document))
 }
 
 // Publish makes settings and edition the version readers see.

@@ -117,7 +117,7 @@ func (s *Placer) Drafts(ctx context.Context, change setting.Patch, most int) ([]
 	}
 	db := s.db.WithContext(ctx)
 	err := db.Raw(`
-		SELECT p.*, d.title, s.content->'settings' AS own, (SELECT id FROM editions WHERE document_id = d.id ORDER BY number DESC LIMIT 1) AS edition
+		SELECT p.*, d.title, s.content->'settings' AS own, (SELECT id FROM editions WHERE document_id = d.id AND number = d.edition) AS edition
 		FROM placements p
 		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
 		JOIN documents d ON d.id = p.document_id

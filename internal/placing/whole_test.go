@@ -33,7 +33,7 @@ func TestAWholePlacement(t *testing.T) {
 		document, err := s.Library.Document(ctx, d.ID)
 		require.NoError(t, err)
 		assert.Equal(t, document, w.Document)
-		edition, err := s.Library.LatestEdition(ctx, d.ID)
+		edition, err := s.Library.CurrentEdition(ctx, d.ID)
 		require.NoError(t, err)
 		assert.Equal(t, edition, w.Edition)
 		draft, err := s.Placing.Draft(ctx, p)

@@ -98,7 +98,17 @@ func (r *Reader) tile(c *echo.Context, s shown) error {
 // an older one can be told.
 func (r *Reader) edition(c *echo.Context, s shown) error {
 	s.askAgain(c)
-	return c.JSON(http.StatusOK, map[string]any{"mark": s.mark(), "number": s.edition.Number})
+	out := map[string]any{"mark": s.mark(), "number": s.edition.Number}
+	if page, err := strconv.Atoi(c.QueryParam("page")); err == nil && page > 0 {
+		// Who reads an earlier edition is led to where its page is now.
+		if c.QueryParam("of") != s.mark() {
+			if page, err = r.Library.PageNow(c.Request().Context(), s.edition, c.QueryParam("of"), page); err != nil {
+				return err
+			}
+		}
+		out["page"] = page
+	}
+	return c.JSON(http.StatusOK, out)
 }
 
 // layer answers with the SVG that lies over a page image: its text, for

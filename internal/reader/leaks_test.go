@@ -174,7 +174,7 @@ func TestAFileInsideTheFile(t *testing.T) {
 	p, err := h.Placing.Place(t.Context(), doc.ID, placing.Start{})
 	require.NoError(t, err)
 	front := cache.Open(t, h.URL, many)
-	e, err := h.Library.LatestEdition(t.Context(), doc.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), doc.ID)
 	require.NoError(t, err)
 	require.NotEmpty(t, e.Facts.Attached)
 	address := fmt.Sprintf("%s/r/%s/attached/%s/%d", front.URL, p.Key, e.SHA256[:16], e.Facts.Attached[0].Number)

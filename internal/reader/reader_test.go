@@ -122,7 +122,7 @@ func TestADraftIsForEditors(t *testing.T) {
 	d := h.Add(t, "tide-table.pdf")
 	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
-	e, err := h.Library.LatestEdition(t.Context(), d.ID)
+	e, err := h.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	stage := fmt.Sprintf("/stage/%d", p.ID)
 	for name, address := range routes(stage, e) {

@@ -152,7 +152,7 @@ func (h *House) Published(t testing.TB, file string, change func(*setting.Settin
 		change(&s)
 	}
 	h.Publish(t, p.ID, s)
-	e, err := h.Library.LatestEdition(ctx, d.ID)
+	e, err := h.Library.CurrentEdition(ctx, d.ID)
 	require.NoError(t, err)
 	return p, e
 }
@@ -163,7 +163,7 @@ func (h *House) Publish(t testing.TB, placement int64, s setting.Settings) {
 	ctx := context.Background()
 	p, err := h.Placing.Placement(ctx, placement)
 	require.NoError(t, err)
-	e, err := h.Library.LatestEdition(ctx, p.DocumentID)
+	e, err := h.Library.CurrentEdition(ctx, p.DocumentID)
 	require.NoError(t, err)
 	a, err := h.People.AccountByEmail(ctx, demo.Email)
 	require.NoError(t, err)
@@ -193,7 +193,7 @@ func (h *House) Measured(t testing.TB, document int64) library.Edition {
 	var e library.Edition
 	require.Eventually(t, func() bool {
 		var err error
-		e, err = h.Library.LatestEdition(context.Background(), document)
+		e, err = h.Library.CurrentEdition(context.Background(), document)
 		return err == nil && e.Measured
 	}, 60*time.Second, 20*time.Millisecond, "the type of document %d is measured", document)
 	return e

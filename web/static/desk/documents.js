@@ -6,7 +6,7 @@ let last = 0;
 
 /** What a proxy between here and the server did to a file, by its status: our own
     refusals say themselves what they are. line is what its operator changes. */
-function cutOff(status, size) {
+export function cutOff(status, size) {
   const mb = `${Math.max(1, Math.round(size / 1e5) / 10)} MB`;
   const [what, line] = {
     413: ['takes no file as large as that', `client_max_body_size ${Math.ceil(size / (1 << 20)) + 1}m;`],

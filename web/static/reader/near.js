@@ -343,8 +343,11 @@ export class Away {
     }
   }
 
-  renew() {
-    history.replaceState(null, '', `#page=${this.reader.page}`);
+  /** Shows the newer edition, at what has become of the page. */
+  async renew() {
+    const { base, mark, page } = this.reader;
+    const there = await fetch(`${base}/edition?of=${mark}&page=${page}`, { cache: 'no-store' }).then((a) => a.json()).catch(() => ({}));
+    history.replaceState(null, '', `#page=${there.page ?? page}`);
     location.reload();
   }
 }

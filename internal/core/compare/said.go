@@ -1,0 +1,58 @@
+package compare
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Said is what became of a page, in words.
+func (p Pair) Said() string {
+	switch {
+	case p.Change == Added:
+		return fmt.Sprintf("Page %d is new", p.New)
+	case p.Change == Removed:
+		return fmt.Sprintf("Page %d is gone", p.Old)
+	case p.Change == Moved:
+		return fmt.Sprintf("Page %d has moved, and is page %d", p.Old, p.New)
+	case p.Change == Changed && p.Old == p.New:
+		return fmt.Sprintf("Page %d has changed", p.New)
+	case p.Change == Changed:
+		return fmt.Sprintf("Page %d has changed, and is page %d", p.Old, p.New)
+	case p.Old == p.New:
+		return fmt.Sprintf("Page %d is the same", p.New)
+	}
+	return fmt.Sprintf("Page %d is the same, and is page %d", p.Old, p.New)
+}
+
+// Said is a comparison in two sentences: of pages, and of words.
+func (c Comparison) Said() (pages, words string) {
+	n := map[Change]int{}
+	for _, p := range c.Pages {
+		n[p.Change]++
+	}
+	if n[Same] == len(c.Pages) {
+		pages = "Nothing visible changed."
+	} else {
+		var parts []string
+		for _, k := range []struct {
+			change Change
+			said   string
+		}{{Changed, "changed"}, {Moved, "moved"}, {Added, "new"}, {Removed, "gone"}} {
+			if n[k.change] > 0 {
+				parts = append(parts, fmt.Sprintf("%s %s", counted(n[k.change], "page"), k.said))
+			}
+		}
+		pages = strings.Join(parts, ", ") + "; " + counted(n[Same], "page") + " the same."
+	}
+	if c.Words == (Words{}) {
+		return pages, "No word was added or taken out."
+	}
+	return pages, fmt.Sprintf("%s added, %d taken out.", counted(c.Words.Added, "word"), c.Words.Removed)
+}
+
+func counted(n int, of string) string {
+	if n == 1 {
+		return "1 " + of
+	}
+	return fmt.Sprintf("%d %ss", n, of)
+}

@@ -1,0 +1,420 @@
+package desk
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/core/compare"
+	"incipit/internal/core/proof"
+	"incipit/internal/core/setting"
+	"incipit/internal/core/sheet"
+	"incipit/internal/database"
+	"incipit/internal/deliver"
+	"incipit/internal/draft"
+	"incipit/internal/library"
+	"incipit/internal/pdf"
+	"incipit/internal/placing"
+	"incipit/internal/press"
+)
+
+// documentView is the data of a document's own screen.
+type documentView struct {
+	library.Document
+	Now        library.ListedEdition
+	Editions   []library.ListedEdition
+	Turns      []library.Turn
+	Placements []placing.OfDocument
+	Uses       []used
+	MaxMB      int64
+	Said       string
+	Reading    bool // an edition is still being examined
+}
+
+func (d *Desk) document(c *echo.Context) error { return d.documentScreen(c, http.StatusOK, "") }
+
+func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	v := documentView{MaxMB: d.Intake.MaxBytes >> 20, Said: said}
+	if v.Document, err = d.Library.Document(ctx, id); err != nil {
+		return err
+	}
+	if v.Editions, err = d.Library.Editions(ctx, id); err != nil {
+		return err
+	}
+	for _, e := range v.Editions {
+		if e.InForce {
+			v.Now = e
+		}
+		v.Reading = v.Reading || e.State == library.Examining
+	}
+	if v.Turns, err = d.Library.Turns(ctx, id); err != nil {
+		return err
+	}
+	if v.Placements, err = d.Placing.ShownOf(ctx, id); err != nil {
+		return err
+	}
+	if v.Uses, err = d.usesOf(ctx, id); err != nil {
+		return err
+	}
+	return d.send(c, status, "document", v.Title, v)
+}
+
+// replace takes a file as another edition of a document.
+func (d *Desk) replace(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	if _, err := d.Library.Document(c.Request().Context(), id); err != nil {
+		return err
+	}
+	return d.upload(c, func(ctx context.Context, name string, r io.Reader, _ string) error {
+		e, err := d.Intake.Replace(ctx, id, name, r, d.Who(c).Account)
+		if errors.Is(err, library.ErrTooManyEditions) {
+			return told(c, draft.Refused("This document has as many editions as it may have: remove some that readers never saw. Nothing was kept."), "")
+		}
+		if pdf.KindOf(err) == pdf.NeedsPassword {
+			return c.JSON(http.StatusUnprocessableEntity, problem{"The file asks for a password, so it cannot be compared with the one in force. Nothing was kept. Save a copy without a password, or add it as a document of its own."})
+		}
+		if err != nil {
+			return err
+		}
+		to := fmt.Sprintf("/documents/%d/editions/%d", id, e.Number)
+		if wantsJSON(c.Request()) {
+			return c.JSON(http.StatusCreated, map[string]any{"edition": e.Number, "address": to})
+		}
+		return c.Redirect(http.StatusSeeOther, to)
+	})
+}
+
+// editionView is the data of the screen that says what an edition changes.
+type editionView struct {
+	Document library.Document
+	Edition  library.Edition
+	Before   library.Edition // that it is set against: the one in force, or the one before it
+	InForce  bool
+	Seen     bool // readers saw it once: it is kept
+	Done     int
+	Of       int
+	Ready    bool
+	Trouble  string
+	Summary  string
+	Words    string
+	Same     int
+	Pages    []changedPage
+	Left     int // pages that differ and are not listed
+	Effects  []editionEffect
+	Sizes    string
+}
+
+// changedPage is a page that differs.
+type changedPage struct {
+	compare.Pair
+	Said             string
+	OldMark, NewMark string       // of the two files
+	Areas            []sheet.Rect // of the new one, in per cent
+	Wide             bool
+}
+
+// editionEffect is what an edition does to a placement.
+type editionEffect struct {
+	ID      int64
+	Said    string
+	Screens []turnOfScreen
+}
+
+// mostChanged is how many pages that differ are shown at once.
+const mostChanged = 60
+
+// editionOf reads the edition of a request, and its document.
+func (d *Desk) editionOf(c *echo.Context) (library.Document, library.Edition, error) {
+	id, err := number(c)
+	if err != nil {
+		return library.Document{}, library.Edition{}, err
+	}
+	doc, err := d.Library.Document(c.Request().Context(), id)
+	if err != nil {
+		return doc, library.Edition{}, err
+	}
+	n, err := strconv.Atoi(c.Param("number"))
+	if err != nil {
+		return doc, library.Edition{}, fmt.Errorf("read the number of an edition: %w", database.ErrNotFound)
+	}
+	e, err := d.Library.EditionOf(c.Request().Context(), id, n)
+	return doc, e, err
+}
+
+func (d *Desk) edition(c *echo.Context) error {
+	v, err := d.changes(c)
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "edition", fmt.Sprintf("Edition %d of %s", v.Edition.Number, v.Document.Title), v)
+}
+
+// editionChanges answers with the changes alone, for the script that waits for them.
+func (d *Desk) editionChanges(c *echo.Context) error {
+	v, err := d.changes(c)
+	if err != nil {
+		return err
+	}
+	return d.send(c, http.StatusOK, "changes", v.Document.Title, v)
+}
+
+// changes gathers what an edition changes.
+func (d *Desk) changes(c *echo.Context) (editionView, error) {
+	ctx := c.Request().Context()
+	doc, e, err := d.editionOf(c)
+	if err != nil {
+		return editionView{}, err
+	}
+	v := editionView{Document: doc, Edition: e, InForce: e.Number == doc.Edition}
+	against := doc.Edition
+	if v.InForce {
+		against = e.Number - 1
+	}
+	if asked, err := strconv.Atoi(c.QueryParam("against")); err == nil && asked != e.Number {
+		against = asked
+	}
+	all, err := d.Library.Editions(ctx, doc.ID)
+	if err != nil {
+		return v, err
+	}
+	for _, o := range all {
+		v.Seen = v.Seen || o.ID == e.ID && o.Published
+		if v.InForce && o.Number < e.Number && c.QueryParam("against") == "" {
+			against = o.Number // the newest that is left below it
+			break
+		}
+	}
+	if v.Before, err = d.Library.EditionOf(ctx, doc.ID, against); err != nil {
+		if errors.Is(err, database.ErrNotFound) && v.InForce {
+			v.Trouble = "There is no earlier edition to set it against."
+			return v, nil
+		}
+		return v, err
+	}
+	if e.State == library.Failed {
+		v.Trouble = e.ProblemMessage + " What readers see is as it was. Remove this edition and add a mended file."
+		return v, nil
+	}
+	if err := d.Intake.CompareLater(ctx, v.Before.ID, e.ID); err != nil {
+		return v, err
+	}
+	k, err := d.Library.Compared(ctx, v.Before.ID, e.ID)
+	if err != nil {
+		return v, err
+	}
+	v.Done, v.Of, v.Trouble = k.Done, max(k.Pages, v.Before.Pages+e.Pages), k.Trouble
+	v.Sizes = sizesSaid(v.Before, e)
+	if k.Result == nil {
+		return v, nil
+	}
+	v.Ready = e.State == library.Ready
+	v.Summary, v.Words = k.Result.Said()
+	for _, p := range k.Result.Pages {
+		if p.Change == compare.Same {
+			v.Same++
+			continue
+		}
+		if len(v.Pages) == mostChanged {
+			v.Left++
+			continue
+		}
+		v.Pages = append(v.Pages, pageOf(p, v.Before, e, k.Result.Areas))
+	}
+	if !v.InForce && v.Before.Number == doc.Edition {
+		v.Effects, err = d.editionEffects(ctx, doc, v.Before, e, k.Result.Where)
+	}
+	return v, err
+}
+
+func pageOf(p compare.Pair, before, after library.Edition, areas map[int][]sheet.Rect) changedPage {
+	out := changedPage{Pair: p, Said: p.Said(), OldMark: before.SHA256[:16], NewMark: after.SHA256[:16]}
+	sheets := after.AllSheets()
+	at := p.New
+	if at == 0 {
+		sheets, at = before.AllSheets(), p.Old
+	}
+	out.Wide = at <= len(sheets) && sheets[at-1].Width > sheets[at-1].Height
+	for _, a := range areas[p.New] {
+		out.Areas = append(out.Areas, sheet.Rect{X: 100 * a.X, Y: 100 * a.Y, W: 100 * a.W, H: 100 * a.H})
+	}
+	return out
+}
+
+// sizesSaid says what of the file itself is another one.
+func sizesSaid(before, after library.Edition) string {
+	said := ""
+	if before.Pages != after.Pages {
+		said = fmt.Sprintf("It has %d pages, and had %d.", after.Pages, before.Pages)
+	}
+	a, b := before.AllSheets(), after.AllSheets()
+	if len(a) > 0 && len(b) > 0 && (max(a[0].Width-b[0].Width, b[0].Width-a[0].Width) > 1 || max(a[0].Height-b[0].Height, b[0].Height-a[0].Height) > 1) {
+		said += " Its first page is of another size, so frames that follow it become of another shape."
+	}
+	return said
+}
+
+// editionEffects says what an edition does to the placements of its document, proofed
+// before and after.
+func (d *Desk) editionEffects(ctx context.Context, doc library.Document, before, after library.Edition, where placing.Where) ([]editionEffect, error) {
+	follows, err := d.Placing.Follows(ctx, doc.ID, where)
+	if err != nil {
+		return nil, err
+	}
+	house, err := d.Placing.House(ctx)
+	if err != nil {
+		return nil, err
+	}
+	screens := proof.Usual(house.Sites[0])
+	var out []editionEffect
+	for _, t := range follows[:min(len(follows), mostEffects)] {
+		e := editionEffect{ID: t.Placement, Said: "Drafts follow; readers have not seen it."}
+		if t.Published {
+			e.Said = "Readers get the new edition at the same address."
+		}
+		now := min(t.To, max(after.Pages, 1))
+		switch {
+		case t.From > 1 && t.Gone:
+			e.Said += fmt.Sprintf(" It opens at page %d, which is gone: it will open at page %d. Choose another one on its bench.", t.From, now)
+		case t.From != now:
+			e.Said += fmt.Sprintf(" It opens at page %d, which is page %d now.", t.From, now)
+		}
+		later := t.Settings
+		later.OpenAt = now
+		was, err := d.looked(doc, before, t.Settings, house, screens)
+		if err != nil {
+			return nil, err
+		}
+		will, err := d.looked(doc, after, later, house, screens)
+		if err != nil {
+			return nil, err
+		}
+		for i := range was {
+			e.Screens = append(e.Screens, turns(was[i], will[i])...)
+		}
+		e.Screens = slices.DeleteFunc(e.Screens, func(s turnOfScreen) bool { return s.Better })
+		out = append(out, e)
+	}
+	return out, nil
+}
+
+func (d *Desk) looked(doc library.Document, e library.Edition, s setting.Settings, house placing.House, screens []proof.Screen) ([]proof.View, error) {
+	f, err := d.factsFor(placing.Whole{Document: doc, Edition: e}, s)
+	if err != nil {
+		return nil, err
+	}
+	return proof.Look(f, s, house.Terms, screens), nil
+}
+
+// editionPage answers with the image of a page of an edition, whatever is in force.
+func (d *Desk) editionPage(c *echo.Context) error {
+	_, e, err := d.editionOf(c)
+	if err != nil {
+		return err
+	}
+	page, err := strconv.Atoi(c.Param("page"))
+	width, err2 := strconv.Atoi(c.Param("width"))
+	if err != nil || err2 != nil || e.Locked || page < 1 || page > e.Pages {
+		return database.ErrNotFound
+	}
+	return d.image(c, e, page, width)
+}
+
+// image answers with the image of a page.
+func (d *Desk) image(c *echo.Context, e library.Edition, page, width int) error {
+	made, err := d.Press.Image(c.Request().Context(), press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes, Units: e.Facts.Units}, page, width)
+	switch {
+	case errors.Is(err, press.ErrBusy):
+		c.Response().Header().Set("Retry-After", "2")
+		return c.NoContent(http.StatusServiceUnavailable)
+	case errors.Is(err, press.ErrOffLadder):
+		return database.ErrNotFound
+	case pdf.KindOf(err) != "":
+		return c.NoContent(http.StatusUnprocessableEntity)
+	case err != nil:
+		return err
+	}
+	deliver.Send(c.Response(), c.Request(), deliver.Parcel{MediaType: made.MediaType, ETag: made.ETag, Private: true,
+		Content: bytes.NewReader(made.Bytes)})
+	return nil
+}
+
+// turnTo puts an edition in force, as its maker saw what that does.
+func (d *Desk) turnTo(c *echo.Context) error {
+	doc, e, err := d.editionOf(c)
+	if err != nil {
+		return err
+	}
+	seen, err := strconv.Atoi(c.FormValue("seen"))
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "no edition that was seen")
+	}
+	ctx := c.Request().Context()
+	now, err := d.Library.EditionOf(ctx, doc.ID, seen)
+	if err != nil {
+		return err
+	}
+	where, err := d.whereIn(ctx, now, e)
+	if err != nil {
+		return err
+	}
+	err = d.Placing.TurnTo(ctx, doc.ID, seen, e.Number, d.Who(c).Account, maker(c), where)
+	var refused draft.Refused
+	switch {
+	case errors.Is(err, placing.ErrStale):
+		return d.documentScreen(c, http.StatusConflict, "Somebody else put another edition in force meanwhile. Nothing was changed: look again at what this one changes.")
+	case errors.As(err, &refused):
+		return d.documentScreen(c, http.StatusConflict, string(refused))
+	case err != nil:
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d", doc.ID))
+}
+
+// whereIn finds what pages of one edition have become in another one: as they were
+// compared, in whichever direction, else by number.
+func (d *Desk) whereIn(ctx context.Context, now, next library.Edition) (placing.Where, error) {
+	for _, pair := range [][2]int64{{now.ID, next.ID}, {next.ID, now.ID}} {
+		k, err := d.Library.Compared(ctx, pair[0], pair[1])
+		if errors.Is(err, database.ErrNotFound) || err == nil && k.Result == nil {
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		if pair[0] == next.ID {
+			return k.Result.Back().Where, nil
+		}
+		return k.Result.Where, nil
+	}
+	return func(page int) (int, bool) { return min(page, max(next.Pages, 1)), page <= next.Pages }, nil
+}
+
+func (d *Desk) removeEdition(c *echo.Context) error {
+	doc, e, err := d.editionOf(c)
+	if err != nil {
+		return err
+	}
+	err = d.Library.RemoveEdition(c.Request().Context(), doc.ID, e.Number)
+	if errors.Is(err, library.ErrInUse) {
+		return d.documentScreen(c, http.StatusConflict, fmt.Sprintf("Edition %d is kept: it is in force, or readers saw it.", e.Number))
+	}
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d", doc.ID))
+}

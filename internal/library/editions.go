@@ -1,0 +1,189 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/riverqueue/river"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"incipit/internal/core/compare"
+	"incipit/internal/core/sheet"
+	"incipit/internal/database"
+)
+
+// MostEditions bounds the editions of a document.
+const MostEditions = 200
+
+// ErrTooManyEditions is given when a document has as many editions as it may have.
+var ErrTooManyEditions = fmt.Errorf("a document has %d editions at most", MostEditions)
+
+// AddEdition adds a file to a document, for its editors to look at: what readers see
+// stays as it is until it is put in force (see placing.Placer.TurnTo).
+func (s *Library) AddEdition(ctx context.Context, document int64, e *Edition, examine func(edition int64) river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		var d Document
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
+			return database.Found(err, fmt.Sprintf("document %d", document))
+		}
+		var last, all int
+		if err := tx.Raw("SELECT coalesce(max(number), 0), count(*) FROM editions WHERE document_id = ?", document).Row().Scan(&last, &all); err != nil {
+			return fmt.Errorf("count the editions of document %d: %w", document, err)
+		}
+		if all >= MostEditions {
+			return ErrTooManyEditions
+		}
+		e.DocumentID, e.Number, e.State, e.Images = document, last+1, Examining, map[int]int64{}
+		if err := tx.Create(e).Error; err != nil {
+			return fmt.Errorf("add edition: %w", err)
+		}
+		return s.db.Enqueue(ctx, tx, examine(e.ID))
+	})
+}
+
+// ListedEdition is an edition as the list of a document's editions shows it.
+type ListedEdition struct {
+	ID             int64
+	Number         int
+	FileName       string
+	Bytes          int64
+	State          string
+	ProblemMessage string
+	Pages          int
+	PagesKnown     int
+	Locked         bool
+	CreatedAt      time.Time
+	AddedBy        string
+	InForce        bool
+	Published      bool // some version that readers saw has it
+}
+
+// Editions lists the editions of a document, the newest first.
+func (s *Library) Editions(ctx context.Context, document int64) ([]ListedEdition, error) {
+	var out []ListedEdition
+	err := s.db.WithContext(ctx).Raw(`
+		SELECT e.id, e.number, e.file_name, e.bytes, e.state, e.problem_message, e.pages, e.pages_known, e.locked, e.created_at,
+		       coalesce(a.name, '') AS added_by, e.number = d.edition AS in_force,
+		       EXISTS (SELECT FROM placement_versions v WHERE v.edition_id = e.id) AS published
+		FROM editions e JOIN documents d ON d.id = e.document_id LEFT JOIN accounts a ON a.id = e.added_by
+		WHERE e.document_id = ? ORDER BY e.number DESC LIMIT ?`, document, MostEditions).Scan(&out).Error
+	return out, database.Found(err, fmt.Sprintf("list the editions of document %d", document))
+}
+
+// EditionOf reads an edition of a document by its number.
+func (s *Library) EditionOf(ctx context.Context, document int64, number int) (Edition, error) {
+	var e Edition
+	err := s.db.WithContext(ctx).Where("document_id = ? AND number = ?", document, number).First(&e).Error
+	return e, database.Found(err, fmt.Sprintf("edition %d of document %d", number, document))
+}
+
+// ErrInUse is given when an edition cannot be removed: it is in force, or readers saw it.
+var ErrInUse = errors.New("the edition is in use")
+
+// RemoveEdition removes an edition that nobody but editors ever saw. Its bytes go with the
+// next sweep.
+func (s *Library) RemoveEdition(ctx context.Context, document int64, number int) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		var d Document
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
+			return database.Found(err, fmt.Sprintf("document %d", document))
+		}
+		r := tx.Exec(`DELETE FROM editions e WHERE document_id = ? AND number = ? AND number <> ?
+			AND NOT EXISTS (SELECT FROM placement_versions v WHERE v.edition_id = e.id)`, document, number, d.Edition)
+		if r.Error == nil && r.RowsAffected == 0 {
+			return ErrInUse
+		}
+		return database.Found(r.Error, fmt.Sprintf("remove edition %d of document %d", number, document))
+	})
+}
+
+// Turn is an edition's coming into force.
+type Turn struct {
+	Number int
+	MadeBy string
+	MadeAt time.Time
+}
+
+// Turns lists when editions came into force, the last first: at most a hundred.
+func (s *Library) Turns(ctx context.Context, document int64) ([]Turn, error) {
+	var out []Turn
+	err := s.db.WithContext(ctx).Raw("SELECT number, made_by, made_at FROM edition_turns WHERE document_id = ? ORDER BY id DESC LIMIT 100", document).Scan(&out).Error
+	return out, database.Found(err, fmt.Sprintf("read the turns of document %d", document))
+}
+
+// Comparison is what became of the pages of one edition in another one, as far as it is
+// known: Result is nil until it is. Trouble says why it cannot be.
+type Comparison struct {
+	BeforeID  int64 `gorm:"primaryKey"`
+	EditionID int64 `gorm:"primaryKey"`
+	Done      int   // pages that are read, of both
+	Pages     int
+	Result    *Compared `gorm:"serializer:json"`
+	Trouble   string
+}
+
+// TableName tells GORM the table.
+func (Comparison) TableName() string { return "edition_comparisons" }
+
+// Compared is a result: Areas are where a page of the new edition looks otherwise, by its
+// number (see compare.Areas).
+type Compared struct {
+	compare.Comparison
+	Areas map[int][]sheet.Rect `json:"areas,omitempty"`
+}
+
+// CompareLater has two editions compared, once.
+func (s *Library) CompareLater(ctx context.Context, before, edition int64, job river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		r := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&Comparison{BeforeID: before, EditionID: edition})
+		if r.Error != nil || r.RowsAffected == 0 {
+			return database.Found(r.Error, "note a comparison")
+		}
+		return s.db.Enqueue(ctx, tx, job)
+	})
+}
+
+// Compared reads what is known of a comparison, or gives ErrNotFound.
+func (s *Library) Compared(ctx context.Context, before, edition int64) (Comparison, error) {
+	var c Comparison
+	err := s.db.WithContext(ctx).Where("before_id = ? AND edition_id = ?", before, edition).First(&c).Error
+	return c, database.Found(err, "read a comparison")
+}
+
+// ComparedSoFar keeps how many pages are read.
+func (s *Library) ComparedSoFar(ctx context.Context, c Comparison) error {
+	err := s.db.WithContext(ctx).Model(&Comparison{}).Where("before_id = ? AND edition_id = ?", c.BeforeID, c.EditionID).
+		Updates(map[string]any{"done": c.Done, "pages": c.Pages}).Error
+	return database.Found(err, "note how far a comparison is")
+}
+
+// KeepCompared keeps a result, or why there is none.
+func (s *Library) KeepCompared(ctx context.Context, c Comparison) error {
+	err := s.db.WithContext(ctx).Model(&Comparison{}).Where("before_id = ? AND edition_id = ?", c.BeforeID, c.EditionID).
+		Select("Result", "Trouble").Updates(c).Error
+	return database.Found(err, "keep a comparison")
+}
+
+// PageNow gives the page of the edition with an id that a page of another one has become,
+// which is named by the start of its SHA-256: where the two were compared, else the same
+// number.
+func (s *Library) PageNow(ctx context.Context, e Edition, mark string, page int) (int, error) {
+	var rows []Comparison
+	err := s.db.WithContext(ctx).Raw(`SELECT c.* FROM edition_comparisons c JOIN editions o ON o.id = c.before_id OR o.id = c.edition_id
+		WHERE o.document_id = ? AND left(o.sha256, 16) = ? AND ? IN (c.before_id, c.edition_id) AND o.id <> ? AND c.result IS NOT NULL LIMIT 1`,
+		e.DocumentID, mark, e.ID, e.ID).Scan(&rows).Error
+	if err != nil {
+		return page, fmt.Errorf("find a page in another edition: %w", err)
+	}
+	if len(rows) > 0 {
+		c := rows[0].Result.Comparison
+		if rows[0].BeforeID == e.ID {
+			c = c.Back()
+		}
+		page, _ = c.Where(page)
+	}
+	return min(page, max(e.Pages, 1)), nil
+}

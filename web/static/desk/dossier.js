@@ -1,0 +1,84 @@
+// A document's own screen: a new edition on its way; and the screen that says what an
+// edition changes.
+import { send, pause } from './ask.js';
+import { cutOff } from './documents.js';
+
+export const dossier = () => ({
+  going: false, done: 0, said: '', trouble: '', request: null,
+
+  init() { this.watch(); },
+  async pick(event) {
+    const [file] = event.target.files;
+    event.target.value = '';
+    if (!file || this.going) return;
+    const form = new FormData();
+    form.append('file', file);
+    this.going = true;
+    this.trouble = '';
+    this.done = 0;
+    this.said = `${file.name} is on its way`;
+    try {
+      const added = await send(`/documents/${this.$root.dataset.document}/editions`, form, {
+        progress: (done) => { this.done = done; if (done === 100) this.said = 'Looking at it'; },
+        started: (request) => { this.request = () => request.abort(); },
+      });
+      location.assign(added.address);
+    } catch (refused) {
+      this.trouble = refused.said?.message ? refused.message : cutOff(refused.status, file.size) ?? refused.message;
+      this.going = false;
+      document.getElementById('file').focus();
+    }
+  },
+  cancel() { this.request?.(); },
+  /** While an edition is examined, the list is kept current. */
+  async watch() {
+    while (this.$root.dataset.reading === 'true') {
+      await pause(1000);
+      const answer = await fetch(location.href).catch(() => null);
+      if (!answer?.ok || answer.redirected) continue;
+      const next = new DOMParser().parseFromString(await answer.text(), 'text/html');
+      const table = next.querySelector('.editions');
+      if (!table) return;
+      if (!document.querySelector('.editions').contains(document.activeElement)) document.querySelector('.editions').replaceWith(table);
+      this.$root.dataset.reading = next.querySelector('main').dataset.reading;
+    }
+  },
+});
+
+export const edition = () => ({
+  init() {
+    const changes = document.getElementById('changes');
+    changes.addEventListener('click', (event) => {
+      const button = event.target.closest('[data-over]');
+      if (button) this.over(button);
+    });
+    changes.addEventListener('input', (event) => {
+      if (event.target.matches('[data-slide]')) this.slide(event.target);
+    });
+    this.watch(changes);
+  },
+  async watch(changes) {
+    while (changes.querySelector('[data-waits=true]')) {
+      await pause(700);
+      const answer = await fetch(`${location.pathname}/changes${location.search}`).catch(() => null);
+      if (!answer?.ok || answer.redirected) continue;
+      const next = await answer.text();
+      const focused = changes.contains(document.activeElement);
+      changes.innerHTML = next;
+      if (focused) changes.querySelector('button')?.focus();
+    }
+  },
+  /** Lays the two pages over each other, or beside each other again. */
+  over(button) {
+    const item = button.closest('li');
+    const pair = item.querySelector('.pair');
+    const laid = pair.classList.toggle('laid');
+    button.ariaPressed = String(laid);
+    button.textContent = laid ? 'Set them side by side' : 'Lay one over the other';
+    const label = item.querySelector('label');
+    label.hidden = !laid;
+    this.slide(label.querySelector('input'));
+    if (laid) label.querySelector('input').focus();
+  },
+  slide(field) { field.closest('li').querySelector('.pair').style.setProperty('--at', `${field.value}%`); },
+});
