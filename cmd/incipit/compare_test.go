@@ -13,41 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/compare"
-	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/paper"
 )
-
-// leaf is a page of a made document.
-type leaf struct {
-	words   string
-	entries string // of the page's object, beside what it needs
-	colour  string // of its type, as PDF writes it
-	size    int    // points
-}
-
-// leaves makes a PDF of pages; saved is another way to write the same down.
-func leaves(saved bool, pages ...leaf) []byte {
-	kids := make([]string, len(pages))
-	objects := []string{"<</Type /Catalog /Pages 2 0 R>>", "", "<</Type /Font /Subtype /Type1 /BaseFont /Times-Roman>>"}
-	for i, l := range pages {
-		var content strings.Builder
-		fmt.Fprintf(&content, "BT /F %d Tf %s rg 60 760 Td %d TL ", max(l.size, 12), max(l.colour, "0 0 0"), max(l.size, 12)+4)
-		words := strings.Fields(l.words)
-		for len(words) > 0 {
-			n := min(len(words), 9)
-			fmt.Fprintf(&content, "(%s) Tj T* ", strings.Join(words[:n], " "))
-			words = words[n:]
-		}
-		content.WriteString("ET")
-		if saved {
-			content.WriteString("\n% saved by another program\n")
-		}
-		kids[i] = fmt.Sprintf("%d 0 R", len(objects)+1)
-		objects = append(objects, fmt.Sprintf("<</Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] %s /Resources <</Font <</F 3 0 R>>>> /Contents %d 0 R>>",
-			l.entries, len(objects)+2), hostile.Stream("", content.String()))
-	}
-	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", strings.Join(kids, " "), len(pages))
-	return hostile.Build(objects...)
-}
 
 // Editions that were made by known edits: just these are found.
 func TestCompare(t *testing.T) {
@@ -55,25 +22,25 @@ func TestCompare(t *testing.T) {
 		t.Skip("it starts the program a dozen times")
 	}
 	birds := []string{"avocet", "dunlin", "curlew", "godwit", "knot", "sanderling", "turnstone", "whimbrel"}
-	var pages []leaf
+	var pages []paper.Leaf
 	for i, b := range birds {
 		var words strings.Builder
 		for k := range 40 + 7*i {
 			fmt.Fprintf(&words, "%s %s%d ", b, birds[(i*3+k)%len(birds)], k*k%17)
 		}
-		pages = append(pages, leaf{words: words.String()})
+		pages = append(pages, paper.Leaf{Words: words.String()})
 	}
-	fresh := leaf{words: strings.Repeat("The hides are open from sunrise and the key hangs at the desk. ", 6)}
-	but := func(i int, change func(*leaf)) []leaf {
+	fresh := paper.Leaf{Words: strings.Repeat("The hides are open from sunrise and the key hangs at the desk. ", 6)}
+	but := func(i int, change func(*paper.Leaf)) []paper.Leaf {
 		out := slices.Clone(pages)
 		change(&out[i])
 		return out
 	}
 	dir := t.TempDir()
 	old := filepath.Join(dir, "old.pdf")
-	require.NoError(t, os.WriteFile(old, leaves(false, pages...), 0o600))
+	require.NoError(t, os.WriteFile(old, paper.Leaves(false, pages...), 0o600))
 	for name, c := range map[string]struct {
-		now            []leaf
+		now            []paper.Leaf
 		want           string // what is not the same
 		added, removed int
 	}{
@@ -81,14 +48,14 @@ func TestCompare(t *testing.T) {
 		"insert": {slices.Insert(slices.Clone(pages), 3, fresh), "0>4 added", 78, 0},
 		"delete": {slices.Delete(slices.Clone(pages), 0, 1), "1>0 removed", 0, 80},
 		"move":   {append(slices.Delete(slices.Clone(pages), 1, 2), pages[1]), "2>8 moved", 0, 0},
-		"retype": {but(4, func(l *leaf) { l.words = strings.Replace(l.words, "knot", "ruff", 1) }), "5>5 changed", 1, 1},
-		"crop":   {but(2, func(l *leaf) { l.entries = "/CropBox [0 0 500 842]" }), "3>3 changed", 0, 0},
-		"rotate": {but(5, func(l *leaf) { l.entries = "/Rotate 90" }), "6>6 changed", 0, 0},
-		"colour": {but(6, func(l *leaf) { l.colour = "0.7 0 0" }), "7>7 changed", 0, 0},
-		"larger": {but(7, func(l *leaf) { l.size = 13 }), "8>8 changed", 0, 0},
+		"retype": {but(4, func(l *paper.Leaf) { l.Words = strings.Replace(l.Words, "knot", "ruff", 1) }), "5>5 changed", 1, 1},
+		"crop":   {but(2, func(l *paper.Leaf) { l.Entries = "/CropBox [0 0 500 842]" }), "3>3 changed", 0, 0},
+		"rotate": {but(5, func(l *paper.Leaf) { l.Entries = "/Rotate 90" }), "6>6 changed", 0, 0},
+		"colour": {but(6, func(l *paper.Leaf) { l.Colour = "0.7 0 0" }), "7>7 changed", 0, 0},
+		"larger": {but(7, func(l *paper.Leaf) { l.Size = 13 }), "8>8 changed", 0, 0},
 	} {
 		now := filepath.Join(dir, name+".pdf")
-		require.NoError(t, os.WriteFile(now, leaves(true, c.now...), 0o600))
+		require.NoError(t, os.WriteFile(now, paper.Leaves(true, c.now...), 0o600))
 		out, errs, code := shell(t, "compare", old, "--json", now)
 		require.Zero(t, code, errs)
 		var got compare.Comparison
