@@ -76,7 +76,7 @@ func TestReplacingAFile(t *testing.T) {
 	tab.Do(chromedp.SetUploadFiles(`#file`, []string{bad}))
 	tab.Until(tab.Ctx, `document.querySelector('.said.must[role=alert]')?.textContent.includes('Nothing was kept')`)
 	tab.Do(chromedp.SetUploadFiles(`#file`, []string{file}))
-	tab.Until(tab.Ctx, `document.querySelector('.verdict')`)
+	tab.Until(tab.Ctx, `document.querySelector('.outcome')`)
 	said := testkit.Eval[string](tab, tab.Ctx, `document.querySelector('main').innerText`)
 	assert.Contains(t, said, "1 page changed, 2 pages new, 1 page gone; 6 pages the same.")
 	assert.Contains(t, said, "It has 9 pages, and had 8.")
@@ -103,7 +103,7 @@ func TestReplacingAFile(t *testing.T) {
 	reader.Until(reader.Ctx, `document.querySelectorAll('.sheet').length === 9 && document.getElementById('number').value === '6'`)
 
 	tab.Do(chromedp.Click(`.editions tr:nth-child(2) .acts a`))
-	tab.Until(tab.Ctx, `document.querySelector('.verdict') && document.querySelector('.choose .btn-primary').textContent === 'Go back to this edition'`)
+	tab.Until(tab.Ctx, `document.querySelector('.outcome') && document.querySelector('.choose .btn-primary').textContent === 'Go back to this edition'`)
 	tab.Do(chromedp.Click(`.choose .btn-primary`))
 	tab.Until(tab.Ctx, `document.querySelector('.editions tbody tr .ok')?.closest('tr').textContent.includes('Edition 1')`)
 	_, back, _ := h.Visitor(t).Get("/r/" + p.Key + "/file")

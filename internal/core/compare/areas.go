@@ -60,9 +60,12 @@ func grown(differs *[Cells * Cells]bool, at int) [4]int {
 	return box
 }
 
+// fraction is a box with half a cell around it: what touches a cell's edge differs little
+// in it.
 func fraction(box [4]int) sheet.Rect {
-	return sheet.Rect{X: float64(box[0]) / Cells, Y: float64(box[1]) / Cells,
-		W: float64(box[2]-box[0]+1) / Cells, H: float64(box[3]-box[1]+1) / Cells}
+	left, top := max(float64(box[0])-0.5, 0), max(float64(box[1])-0.5, 0)
+	right, bottom := min(float64(box[2])+1.5, Cells), min(float64(box[3])+1.5, Cells)
+	return sheet.Rect{X: left / Cells, Y: top / Cells, W: (right - left) / Cells, H: (bottom - top) / Cells}
 }
 
 // Where gives the page of the new edition that a page of the old one has become, and

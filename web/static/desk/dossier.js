@@ -71,8 +71,8 @@ export const edition = () => ({
   /** Lays the two pages over each other, or beside each other again. */
   over(button) {
     const item = button.closest('li');
-    const pair = item.querySelector('.pair');
-    const laid = pair.classList.toggle('laid');
+    const pair = item.querySelector('.leafpair');
+    const laid = pair.classList.toggle('stacked');
     button.ariaPressed = String(laid);
     button.textContent = laid ? 'Set them side by side' : 'Lay one over the other';
     const label = item.querySelector('label');
@@ -80,5 +80,5 @@ export const edition = () => ({
     this.slide(label.querySelector('input'));
     if (laid) label.querySelector('input').focus();
   },
-  slide(field) { field.closest('li').querySelector('.pair').style.setProperty('--at', `${field.value}%`); },
+  slide(field) { field.closest('li').querySelector('.leafpair').style.setProperty('--at', `${field.value}%`); },
 });

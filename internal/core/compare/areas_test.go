@@ -1,0 +1,86 @@
+package compare
+
+import (
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"incipit/internal/core/sheet"
+)
+
+// Whatever cells of a page differ, each lies in an area, an area holds one that differs at
+// each of its sides, and a page that does not differ has none.
+func TestAreasHoldWhatDiffers(t *testing.T) {
+	r := rand.New(rand.NewPCG(16, 1))
+	for range 300 {
+		before := make(Picture, Cells*Cells*3)
+		for i := range before {
+			before[i] = uint8(100 + r.IntN(3))
+		}
+		after := slices.Clone(before)
+		var cells []int
+		for range r.IntN(12) {
+			at := r.IntN(Cells * Cells)
+			cells = append(cells, at)
+			after[3*at+r.IntN(3)] = 250
+		}
+		page := func(p Picture) Page { return Page{Sheet: sheet.Sheet{Width: 595, Height: 842}, Picture: p} }
+		areas := Areas(page(before), page(after))
+		assert.Equal(t, len(cells) == 0, len(areas) == 0)
+		assert.LessOrEqual(t, len(areas), mostAreas)
+		held := 0
+		for _, a := range areas {
+			assert.True(t, a.X >= 0 && a.Y >= 0 && a.X+a.W <= 1 && a.Y+a.H <= 1, "%v", a)
+			in := 0
+			for _, c := range cells {
+				x, y := (float64(c%Cells)+0.5)/Cells, (float64(c/Cells)+0.5)/Cells
+				if x > a.X && x < a.X+a.W && y > a.Y && y < a.Y+a.H {
+					in++
+				}
+			}
+			assert.Positive(t, in)
+			held += in
+		}
+		assert.GreaterOrEqual(t, held, len(cells))
+		assert.Nil(t, Areas(page(before), Page{Sheet: sheet.Sheet{Width: 842, Height: 595}, Picture: after}), "of another size")
+	}
+}
+
+// A page that is there leads to itself, and back; one that is gone to the nearest that is
+// left, within the edition.
+func TestWhereAPageIs(t *testing.T) {
+	c := Comparison{Pages: []Pair{{1, 1, Same}, {2, 0, Removed}, {0, 2, Added}, {3, 3, Same}, {5, 4, Moved}, {4, 5, Changed}, {6, 0, Removed}}}
+	for old, want := range map[int]struct {
+		page  int
+		there bool
+	}{1: {1, true}, 2: {3, false}, 3: {3, true}, 4: {5, true}, 5: {4, true}, 6: {5, false}} {
+		page, there := c.Where(old)
+		assert.Equal(t, want.page, page, "page %d", old)
+		assert.Equal(t, want.there, there, "page %d", old)
+		if there {
+			back, _ := c.Back().Where(page)
+			assert.Equal(t, old, back)
+		}
+	}
+	assert.Equal(t, c, c.Back().Back())
+	page, there := Comparison{}.Where(3)
+	assert.Equal(t, []any{1, false}, []any{page, there})
+}
+
+func TestAComparisonInWords(t *testing.T) {
+	pages, words := Comparison{Pages: []Pair{{1, 1, Same}, {2, 2, Same}}}.Said()
+	assert.Equal(t, []string{"Nothing visible changed.", "No word was added or taken out."}, []string{pages, words})
+	c := Comparison{Pages: []Pair{{1, 1, Changed}, {2, 3, Moved}, {0, 2, Added}, {3, 0, Removed}, {4, 5, Changed}, {5, 6, Same}, {6, 6, Same}},
+		Words: Words{Added: 1, Removed: 3}}
+	pages, words = c.Said()
+	assert.Equal(t, "2 pages changed, 1 page moved, 1 page new, 1 page gone; 2 pages the same.", pages)
+	assert.Equal(t, "1 word added, 3 taken out.", words)
+	var each []string
+	for _, p := range c.Pages {
+		each = append(each, p.Said())
+	}
+	assert.Equal(t, []string{"Page 1 has changed", "Page 2 has moved, and is page 3", "Page 2 is new", "Page 3 is gone",
+		"Page 4 has changed, and is page 5", "Page 5 is the same, and is page 6", "Page 6 is the same"}, each)
+}
