@@ -68,6 +68,7 @@ func TestReplacingAFile(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.docs')?.dataset.reading === 'false'`)
 	tab.Do(chromedp.Click(`.docs .dtitle`))
 	tab.Until(tab.Ctx, `document.querySelector('.editions tbody tr .ok')?.textContent === 'in force'`)
+	tab.Until(tab.Ctx, `document.querySelector('.shape .found')?.textContent.includes('The file is not tagged')`)
 	tab.Accessible(tab.Ctx, "a document's screen")
 	// What cannot be opened changes nothing.
 	bad := filepath.Join(t.TempDir(), "bad.pdf")
@@ -85,6 +86,9 @@ func TestReplacingAFile(t *testing.T) {
 	tab.Do(chromedp.Click(`#change-4-3 [data-over]`))
 	tab.Until(tab.Ctx, `document.activeElement.matches('[data-slide]') && [...document.querySelectorAll('#change-4-3 img')].every((i) => i.naturalWidth > 0) && document.querySelector('#change-4-3 rect')`)
 	tab.Accessible(tab.Ctx, "what an edition changes")
+	list := h.Editor(t)
+	_, rows, _ := list.Get("/documents")
+	assert.Contains(t, rows, "Edition 2 waits: see what it changes")
 	_, still, _ := h.Visitor(t).Get("/r/" + p.Key + "/file")
 	assert.Equal(t, before, still, "readers have not seen it")
 

@@ -217,6 +217,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Measurer{Intake: &behind, Press: a.Press})
 	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
 	river.AddWorker(workers, &intake.Comparer{Intake: &behind})
+	river.AddWorker(workers, &intake.Reporter{Intake: &behind})
 	river.AddWorker(workers, &placing.Carrier{Placer: a.back.Placing})
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{

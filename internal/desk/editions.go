@@ -14,6 +14,7 @@ import (
 
 	"incipit/internal/core/compare"
 	"incipit/internal/core/proof"
+	"incipit/internal/core/report"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
 	"incipit/internal/database"
@@ -35,7 +36,9 @@ type documentView struct {
 	Uses       []used
 	MaxMB      int64
 	Said       string
-	Reading    bool // an edition is still being examined
+	Reading    bool // an edition is still being examined, or reported on
+	Report     library.Report
+	Found      []report.Group
 }
 
 func (d *Desk) document(c *echo.Context) error { return d.documentScreen(c, http.StatusOK, "") }
@@ -58,6 +61,15 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 			v.Now = e
 		}
 		v.Reading = v.Reading || e.State == library.Examining
+	}
+	if v.Now.State == library.Ready {
+		if v.Report, err = d.Intake.ReportLater(ctx, v.Now.ID); err != nil {
+			return err
+		}
+		v.Reading = v.Reading || v.Report.Result == nil && v.Report.Trouble == ""
+	}
+	if v.Report.Result != nil {
+		v.Found = v.Report.Result.Grouped()
 	}
 	if v.Turns, err = d.Library.Turns(ctx, id); err != nil {
 		return err

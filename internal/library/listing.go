@@ -30,6 +30,7 @@ type Listed struct {
 	Published      int
 	PlacementID    *int64 // the first placement
 	FileTitle      string // as the file itself has it
+	Newest         int    // the number of the newest edition: above Edition, it waits to be looked at
 }
 
 // Reading says what is still being made of the file, or "": its pages are examined,
@@ -74,7 +75,7 @@ func (s *Library) DocumentsBelow(ctx context.Context, words string, below int64)
 		       e.pages, e.pages_known, e.state, e.problem_message, e.has_text AND NOT e.locked AS has_text, e.indexed, e.measured, coalesce(e.facts->>'title', '') AS file_title,
 		       coalesce((e.sheets->0->>'width')::float8, 595) AS width,
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
-		       p.placements, p.published, p.placement_id
+		       p.placements, p.published, p.placement_id, (SELECT max(number) FROM editions WHERE document_id = d.id) AS newest
 		FROM (SELECT * FROM documents WHERE (? = 0 OR id < ?) AND (? = '' OR position(lower(?) IN lower(title)) > 0) ORDER BY id DESC LIMIT ?) d
 		JOIN editions e ON e.document_id = d.id AND e.number = d.edition
 		JOIN LATERAL (SELECT count(*) AS placements, count(published) AS published, min(id) AS placement_id FROM placements WHERE document_id = d.id) p ON true

@@ -116,3 +116,25 @@ func TestLanguagesSideBySide(t *testing.T) {
 		}
 	}
 }
+
+func TestFindingsOfOneKindAreSaidOnce(t *testing.T) {
+	d := sound(report.Structure{Unnamed: []report.Field{{Name: "date", Page: 2}, {Name: "date", Page: 2}}})
+	for range 20 {
+		d.Pages = append(d.Pages, report.Page{Drawn: true})
+	}
+	groups := report.Of(d).Grouped()
+	if assert.Len(t, groups, 2) {
+		assert.Equal(t, "Page 2", groups[0].Where(), "twice on one page")
+		assert.Equal(t, report.PageWithoutText, groups[1].Kind)
+		assert.Equal(t, "Pages 2 to 21", groups[1].Where())
+	}
+	assert.Equal(t, "Pages 1, 2, 4 to 6 and 9", report.Group{Pages: []int{1, 2, 4, 5, 6, 9}}.Where())
+	var odd []int
+	for page := 1; page < 60; page += 2 {
+		odd = append(odd, page)
+	}
+	assert.Equal(t, "Pages 1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23 and 18 more", report.Group{Pages: odd}.Where())
+	d.Pages, d.Title = d.Pages[:4], ""
+	groups = report.Of(d).Grouped()
+	assert.Equal(t, []string{"", "Page 2", "Pages 2 to 4"}, []string{groups[0].Where(), groups[1].Where(), groups[2].Where()})
+}

@@ -27,10 +27,19 @@ CREATE TABLE edition_comparisons (
     PRIMARY KEY (before_id, edition_id)
 );
 CREATE INDEX edition_comparisons_edition ON edition_comparisons (edition_id);
+
+-- What is wrong with an edition for people who do not see its pages; result is null until
+-- it is known.
+CREATE TABLE edition_reports (
+    edition_id bigint PRIMARY KEY REFERENCES editions (id) ON DELETE CASCADE,
+    result     jsonb,
+    trouble    text NOT NULL DEFAULT ''
+);
 CREATE INDEX placement_versions_edition ON placement_versions (edition_id);
 
 -- +goose Down
 DROP INDEX placement_versions_edition;
+DROP TABLE edition_reports;
 DROP TABLE edition_comparisons;
 DROP TABLE edition_turns;
 ALTER TABLE editions DROP COLUMN added_by;

@@ -37,9 +37,11 @@ export const dossier = () => ({
       const answer = await fetch(location.href).catch(() => null);
       if (!answer?.ok || answer.redirected) continue;
       const next = new DOMParser().parseFromString(await answer.text(), 'text/html');
-      const table = next.querySelector('.editions');
-      if (!table) return;
-      if (!document.querySelector('.editions').contains(document.activeElement)) document.querySelector('.editions').replaceWith(table);
+      if (!next.querySelector('.editions')) return;
+      for (const part of ['.editions', '.shape']) {
+        const here = document.querySelector(part);
+        if (!here.contains(document.activeElement)) here.replaceWith(next.querySelector(part));
+      }
       this.$root.dataset.reading = next.querySelector('main').dataset.reading;
     }
   },

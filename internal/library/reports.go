@@ -1,0 +1,48 @@
+package library
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/riverqueue/river"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"incipit/internal/core/report"
+	"incipit/internal/database"
+)
+
+// Report is what is wrong with an edition for people who do not see its pages: Result is
+// nil until it is known, Trouble says why it cannot be.
+type Report struct {
+	EditionID int64          `gorm:"primaryKey"`
+	Result    *report.Report `gorm:"serializer:json"`
+	Trouble   string
+}
+
+// TableName tells GORM the table.
+func (Report) TableName() string { return "edition_reports" }
+
+// ReportLater has an edition reported on, once, and reads what is known by now.
+func (s *Library) ReportLater(ctx context.Context, edition int64, job river.JobArgs) (Report, error) {
+	var r Report
+	err := s.db.In(ctx, func(tx *gorm.DB) error {
+		made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&Report{EditionID: edition})
+		if made.Error != nil {
+			return database.Found(made.Error, fmt.Sprintf("note a report on edition %d", edition))
+		}
+		if made.RowsAffected > 0 {
+			if err := s.db.Enqueue(ctx, tx, job); err != nil {
+				return err
+			}
+		}
+		return database.Found(tx.First(&r, "edition_id = ?", edition).Error, fmt.Sprintf("read the report on edition %d", edition))
+	})
+	return r, err
+}
+
+// KeepReport keeps a report, or why there is none.
+func (s *Library) KeepReport(ctx context.Context, r Report) error {
+	err := s.db.WithContext(ctx).Model(&Report{}).Where("edition_id = ?", r.EditionID).Select("Result", "Trouble").Updates(r).Error
+	return database.Found(err, fmt.Sprintf("keep the report on edition %d", r.EditionID))
+}
