@@ -50,12 +50,6 @@ func TestReaderScreenshots(t *testing.T) {
 			until: `document.querySelectorAll('.small img').length > 20 && [...document.querySelectorAll('.small img')].every((i) => i.naturalWidth > 0)`},
 		{name: "reader-text", file: "survey-paper.pdf", width: 390, height: 844, do: press("text"),
 			until: `document.querySelectorAll('.flowing p').length > 4`},
-		{name: "reader-pairs", file: "volunteer-handbook.pdf", width: 1280, height: 800, change: func(s *setting.Settings) {
-			s.Facing, s.Flow, s.Zoom.Kind = setting.Cover, setting.Turn, setting.FitPage
-		},
-			do: goTo(8), until: `document.querySelector('#p8 > img')?.naturalWidth > 0 && document.querySelector('#p9 > img')?.naturalWidth > 0`},
-		{name: "reader-more", file: "annual-report.pdf", width: 390, height: 844, do: `document.getElementById('more').click()`,
-			until: `!document.getElementById('others').hidden`},
 	} {
 		h, p, first := opened(t, c.file, 600, 400, func(s *setting.Settings) {
 			s.Tools = setting.Default().Tools

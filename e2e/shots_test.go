@@ -37,6 +37,21 @@ func TestScreenshots(t *testing.T) {
 	painted(desk, desk.Ctx, `document`)
 	desk.Shot(at("documents"))
 
+	// An edition of one of them waits to be looked at.
+	require.NoError(t, demo.Waiting(t.Context(), h.App))
+	report := h.Examined(t, "Annual report 2025")
+	scan := h.Examined(t, "Warden’s logbook, spring 1953")
+	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/documents/%d/editions/2", h.URL, report.ID)))
+	desk.Until(desk.Ctx, `document.querySelector('.outcome')`)
+	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('.leafpair.twofold').closest('li').scrollIntoView({ behavior: 'instant' }), true)`)
+	desk.Until(desk.Ctx, `[...document.querySelectorAll('.leafpair.twofold img')].every((i) => i.complete && i.naturalWidth > 0)`)
+	testkit.Eval[bool](desk, desk.Ctx, `(document.querySelector('.leafpair.twofold').closest('li').scrollIntoView({ behavior: 'instant' }), true)`)
+	painted(desk, desk.Ctx, `document`)
+	desk.Shot(at("edition"))
+	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/documents/%d", h.URL, scan.ID)))
+	desk.Until(desk.Ctx, `document.querySelector('.shape .found')`)
+	desk.Shot(at("document"))
+
 	// Each document is set the way an editor does: with the starter that suits it.
 	editor := h.Editor(t)
 	place := func(file string) placing.Placement {

@@ -6,8 +6,7 @@ import "incipit/internal/core/sheet"
 const mostAreas = 40
 
 // Areas are the parts of a page in which it looks otherwise, in fractions of its width
-// and height, from the top left corner: cells that differ and lie side by side, or a cell
-// apart, are one. Where the two pages are of other sizes, or how one looks is not known,
+// and height, from the top left corner: cells that differ and lie near each other are one. Where the two pages are of other sizes, or how one looks is not known,
 // there are none.
 func Areas(before, after Page) []sheet.Rect {
 	a, b := before.Picture, after.Picture
@@ -39,7 +38,7 @@ func Areas(before, after Page) []sheet.Rect {
 // grown takes the cells out that hang together with one, and gives their box: the first
 // and the last column and row.
 func grown(differs *[Cells * Cells]bool, at int) [4]int {
-	const reach = 2
+	const across, down = 5, 2 // words of a line belong together
 	box := [4]int{Cells, Cells, -1, -1}
 	open := []int{at}
 	differs[at] = false
@@ -48,8 +47,8 @@ func grown(differs *[Cells * Cells]bool, at int) [4]int {
 		open = open[:len(open)-1]
 		x, y := cell%Cells, cell/Cells
 		box = [4]int{min(box[0], x), min(box[1], y), max(box[2], x), max(box[3], y)}
-		for dy := max(y-reach, 0); dy <= min(y+reach, Cells-1); dy++ {
-			for dx := max(x-reach, 0); dx <= min(x+reach, Cells-1); dx++ {
+		for dy := max(y-down, 0); dy <= min(y+down, Cells-1); dy++ {
+			for dx := max(x-across, 0); dx <= min(x+across, Cells-1); dx++ {
 				if near := dy*Cells + dx; differs[near] {
 					differs[near] = false
 					open = append(open, near)
