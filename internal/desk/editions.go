@@ -120,7 +120,6 @@ type editionView struct {
 	Seen     bool // readers saw it once: it is kept
 	Done     int
 	Of       int
-	Ready    bool
 	Trouble  string
 	Summary  string
 	Words    string
@@ -134,10 +133,9 @@ type editionView struct {
 // changedPage is a page that differs.
 type changedPage struct {
 	compare.Pair
-	Said             string
-	OldMark, NewMark string       // of the two files
-	Areas            []sheet.Rect // of the new one, in per cent
-	Wide             bool
+	Said  string
+	Areas []sheet.Rect // of the new one, in per cent
+	Wide  bool
 }
 
 // editionEffect is what an edition does to a placement.
@@ -234,7 +232,6 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 	if k.Result == nil {
 		return v, nil
 	}
-	v.Ready = e.State == library.Ready
 	v.Summary, v.Words = k.Result.Said()
 	for _, p := range k.Result.Pages {
 		if p.Change == compare.Same {
@@ -248,13 +245,18 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 		v.Pages = append(v.Pages, pageOf(p, v.Before, e, k.Result.Areas))
 	}
 	if !v.InForce && v.Before.Number == doc.Edition {
-		v.Effects, err = d.editionEffects(ctx, doc, v.Before, e, k.Result.Where)
+		where, err := d.Library.Where(ctx, v.Before, e)
+		if err != nil {
+			return v, err
+		}
+		v.Effects, err = d.editionEffects(ctx, doc, v.Before, e, where)
+		return v, err
 	}
 	return v, err
 }
 
 func pageOf(p compare.Pair, before, after library.Edition, areas map[int][]sheet.Rect) changedPage {
-	out := changedPage{Pair: p, Said: p.Said(), OldMark: before.SHA256[:16], NewMark: after.SHA256[:16]}
+	out := changedPage{Pair: p, Said: p.Said()}
 	sheets := after.AllSheets()
 	at := p.New
 	if at == 0 {
@@ -298,15 +300,14 @@ func (d *Desk) editionEffects(ctx context.Context, doc library.Document, before,
 		if t.Published {
 			e.Said = "Readers get the new edition at the same address."
 		}
-		now := min(t.To, max(after.Pages, 1))
 		switch {
 		case t.From > 1 && t.Gone:
-			e.Said += fmt.Sprintf(" It opens at page %d, which is gone: it will open at page %d. Choose another one on its bench.", t.From, now)
-		case t.From != now:
-			e.Said += fmt.Sprintf(" It opens at page %d, which is page %d now.", t.From, now)
+			e.Said += fmt.Sprintf(" It opens at page %d, which is gone: it will open at page %d. Choose another one on its bench.", t.From, t.To)
+		case t.From != t.To:
+			e.Said += fmt.Sprintf(" It opens at page %d, which is page %d now.", t.From, t.To)
 		}
 		later := t.Settings
-		later.OpenAt = now
+		later.OpenAt = t.To
 		was, err := d.looked(doc, before, t.Settings, house, screens)
 		if err != nil {
 			return nil, err
@@ -380,7 +381,7 @@ func (d *Desk) turnTo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	where, err := d.whereIn(ctx, now, e)
+	where, err := d.Library.Where(ctx, now, e)
 	if err != nil {
 		return err
 	}
@@ -395,25 +396,6 @@ func (d *Desk) turnTo(c *echo.Context) error {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d", doc.ID))
-}
-
-// whereIn finds what pages of one edition have become in another one: as they were
-// compared, in whichever direction, else by number.
-func (d *Desk) whereIn(ctx context.Context, now, next library.Edition) (placing.Where, error) {
-	for _, pair := range [][2]int64{{now.ID, next.ID}, {next.ID, now.ID}} {
-		k, err := d.Library.Compared(ctx, pair[0], pair[1])
-		if errors.Is(err, database.ErrNotFound) || err == nil && k.Result == nil {
-			continue
-		}
-		if err != nil {
-			return nil, err
-		}
-		if pair[0] == next.ID {
-			return k.Result.Back().Where, nil
-		}
-		return k.Result.Where, nil
-	}
-	return func(page int) (int, bool) { return min(page, max(next.Pages, 1)), page <= next.Pages }, nil
 }
 
 func (d *Desk) removeEdition(c *echo.Context) error {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -76,6 +77,9 @@ func (s *Library) Editions(ctx context.Context, document int64) ([]ListedEdition
 // EditionOf reads an edition of a document by its number.
 func (s *Library) EditionOf(ctx context.Context, document int64, number int) (Edition, error) {
 	var e Edition
+	if number < 1 || number > math.MaxInt32 {
+		return e, fmt.Errorf("edition %d of document %d: %w", number, document, database.ErrNotFound)
+	}
 	err := s.db.WithContext(ctx).Where("document_id = ? AND number = ?", document, number).First(&e).Error
 	return e, database.Found(err, fmt.Sprintf("edition %d of document %d", number, document))
 }
@@ -167,23 +171,43 @@ func (s *Library) KeepCompared(ctx context.Context, c Comparison) error {
 	return database.Found(err, "keep a comparison")
 }
 
-// PageNow gives the page of the edition with an id that a page of another one has become,
-// which is named by the start of its SHA-256: where the two were compared, else the same
-// number.
-func (s *Library) PageNow(ctx context.Context, e Edition, mark string, page int) (int, error) {
-	var rows []Comparison
-	err := s.db.WithContext(ctx).Raw(`SELECT c.* FROM edition_comparisons c JOIN editions o ON o.id = c.before_id OR o.id = c.edition_id
-		WHERE o.document_id = ? AND left(o.sha256, 16) = ? AND ? IN (c.before_id, c.edition_id) AND o.id <> ? AND c.result IS NOT NULL LIMIT 1`,
-		e.DocumentID, mark, e.ID, e.ID).Scan(&rows).Error
+// Where finds what pages of one edition have become in another one, and whether they are
+// there still: as the two were compared, in whichever direction. Where they were not, a
+// page is the one of its number.
+func (s *Library) Where(ctx context.Context, from, to Edition) (func(page int) (now int, there bool), error) {
+	var known []Comparison
+	err := s.db.WithContext(ctx).Where("result IS NOT NULL AND (before_id, edition_id) IN ((?, ?), (?, ?))", from.ID, to.ID, to.ID, from.ID).
+		Limit(1).Find(&known).Error
 	if err != nil {
-		return page, fmt.Errorf("find a page in another edition: %w", err)
+		return nil, fmt.Errorf("find pages of edition %d in edition %d: %w", from.ID, to.ID, err)
 	}
-	if len(rows) > 0 {
-		c := rows[0].Result.Comparison
-		if rows[0].BeforeID == e.ID {
+	where := func(page int) (int, bool) { return page, page <= to.Pages }
+	if len(known) > 0 && known[0].Result != nil {
+		c := known[0].Result.Comparison
+		if known[0].BeforeID == to.ID {
 			c = c.Back()
 		}
-		page, _ = c.Where(page)
+		where = c.Where
 	}
-	return min(page, max(e.Pages, 1)), nil
+	return func(page int) (int, bool) {
+		now, there := where(page)
+		return max(min(now, to.Pages), 1), there
+	}, nil
+}
+
+// PageNow gives the page of an edition that a page of another one of the same document has
+// become, which is named by the start of its SHA-256.
+func (s *Library) PageNow(ctx context.Context, e Edition, mark string, page int) (int, error) {
+	var from []Edition
+	err := s.db.WithContext(ctx).Select("id", "pages").Where("document_id = ? AND left(sha256, 16) = ?", e.DocumentID, mark).
+		Order("number DESC").Limit(1).Find(&from).Error
+	if err != nil || len(from) == 0 {
+		return max(min(page, e.Pages), 1), database.Found(err, "find the edition that is read")
+	}
+	where, err := s.Where(ctx, from[0], e)
+	if err != nil {
+		return page, err
+	}
+	page, _ = where(page)
+	return page, nil
 }

@@ -10,6 +10,7 @@ import (
 
 	"incipit/internal/pdf/plain"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/paper"
 )
 
 func TestLayersAndUnits(t *testing.T) {
@@ -74,6 +75,7 @@ func FuzzRead(f *testing.F) {
 	f.Add(hostile.Layered())
 	f.Add(hostile.Large())
 	f.Add(hostile.Circle())
+	f.Add(paper.Sound().PDF())
 	f.Add(hostile.Licensed("/Filter /FlateDecode", "x"))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		file, err := plain.Read(b)
@@ -87,5 +89,8 @@ func FuzzRead(f *testing.F) {
 		}
 		_, _ = file.WithLayers(on)
 		_, _ = file.Metadata()
+		_ = file.Structure(100, func() bool { return false })
+		_ = file.Unnamed(100)
+		_ = file.Speechless(1, func(string) string { return "" })
 	})
 }

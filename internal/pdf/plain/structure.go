@@ -37,14 +37,15 @@ const (
 	mostRoles    = 20 // of a type that is another one that is another one …
 )
 
-// Structure reads it, at most so many elements of the kinds that are listed.
-func (f *File) Structure(most int) Structure {
+// Structure reads it, at most so many elements of the kinds that are listed, and until
+// stop says so: a long file is read from far away.
+func (f *File) Structure(most int, stop func() bool) Structure {
 	f.order()
 	var out Structure
 	out.Language = f.words(f.catalog()["Lang"])
 	root := f.dict(f.catalog()["StructTreeRoot"])
 	marked := f.resolved(f.dict(f.catalog()["MarkInfo"])["Marked"]) == true
-	w := &elements{f: f, most: most, roles: f.dict(root["RoleMap"]), seen: map[Ref]bool{}, out: &out, described: map[Ref]bool{}}
+	w := &elements{f: f, most: most, stop: stop, roles: f.dict(root["RoleMap"]), seen: map[Ref]bool{}, out: &out, described: map[Ref]bool{}}
 	for _, top := range f.kids(root["K"]) {
 		w.walk(top, 0, nil, 0)
 	}
@@ -77,6 +78,7 @@ func (f *File) kids(v Value) []Value {
 type elements struct {
 	f         *File
 	most      int
+	stop      func() bool
 	read      int
 	roles     Dict
 	seen      map[Ref]bool
@@ -125,8 +127,11 @@ func level(kind Name) int {
 // walk reads an element and those below it; table is the one that it lies in.
 func (w *elements) walk(v Value, page int, table *Element, depth int) {
 	ref, isRef := v.(Ref)
-	if depth > mostNested || w.read >= mostElements || len(w.out.Elements) >= w.most {
+	if w.out.Cut || w.read >= mostElements || len(w.out.Elements) >= w.most || w.read%64 == 63 && w.stop() {
 		w.out.Cut = true
+		return
+	}
+	if depth > mostNested {
 		return
 	}
 	if isRef && w.seen[ref] {
@@ -153,7 +158,7 @@ func (w *elements) walk(v Value, page int, table *Element, depth int) {
 	at := -1
 	note := func() {
 		if e.Page == 0 {
-			e.Page = w.firstPage(d["K"], depth)
+			e.Page = w.firstPage(d["K"])
 		}
 		at = len(w.out.Elements)
 		w.out.Elements = append(w.out.Elements, e)
@@ -200,20 +205,17 @@ func (w *elements) top(language string) {
 	}
 }
 
-// firstPage finds the page of what lies in an element that names none.
-func (w *elements) firstPage(v Value, depth int) int {
-	if depth > mostNested {
-		return 0
-	}
-	kids := w.f.kids(v)
-	for _, k := range kids[:min(len(kids), 8)] {
-		d := w.f.dict(k)
+// firstPage finds the page of what lies in an element that names none, among the first
+// things in it.
+func (w *elements) firstPage(v Value) int {
+	open := w.f.kids(v)
+	for looked := 0; len(open) > 0 && looked < 64; looked++ {
+		d := w.f.dict(open[0])
 		if page := w.f.pageOf(d["Pg"]); page > 0 {
 			return page
 		}
-		if page := w.firstPage(d["K"], depth+8); page > 0 {
-			return page
-		}
+		below := w.f.kids(d["K"])
+		open = append(open[1:len(open):len(open)], below[:min(len(below), 8)]...)
 	}
 	return 0
 }

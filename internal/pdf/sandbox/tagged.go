@@ -9,8 +9,8 @@ import (
 	"incipit/internal/pdf/plain"
 )
 
-// structureTime is after how long no further page's fonts are looked at: a request has
-// a deadline.
+// structureTime is after how long no further element is read, and no further page's fonts
+// are looked at: a request has a deadline.
 const structureTime = 8 * time.Second
 
 // tagged reads what the file offers people who do not see its pages.
@@ -20,7 +20,8 @@ func (d *document) tagged() report.Structure {
 		return report.Structure{Cut: true}
 	}
 	begun := time.Now()
-	read := f.Structure(pdf.MostElements)
+	late := func() bool { return time.Since(begun) > structureTime }
+	read := f.Structure(pdf.MostElements, late)
 	out := report.Structure{Tagged: read.Tagged, Language: pdf.Cut(read.Language, pdf.MostLanguage), Cut: read.Cut}
 	for _, e := range read.Elements {
 		out.Elements = append(out.Elements, element(e))
@@ -29,7 +30,7 @@ func (d *document) tagged() report.Structure {
 		out.Unnamed = append(out.Unnamed, report.Field{Name: pdf.Cut(u.Name, pdf.MostName), Page: u.Page})
 	}
 	for page := 1; page <= d.pages; page++ {
-		if time.Since(begun) > structureTime {
+		if late() {
 			out.Cut = true
 			break
 		}
