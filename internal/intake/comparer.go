@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/rivertype"
 
 	"incipit/internal/core/compare"
 	"incipit/internal/core/share"
@@ -63,7 +64,18 @@ func (*Comparer) Timeout(*river.Job[CompareArgs]) time.Duration { return 20 * ti
 
 // Work compares two editions. What is wrong with a file is noted and ends the job.
 func (w *Comparer) Work(ctx context.Context, job *river.Job[CompareArgs]) error {
-	return w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job) })
+	err := w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job) })
+	if !inVain(err, job.JobRow) {
+		return err
+	}
+	return errors.Join(err, w.Intake.Library.KeepCompared(context.WithoutCancel(ctx), library.Comparison{BeforeID: job.Args.Before,
+		EditionID: job.Args.Edition, Trouble: "The two could not be compared, though it was tried several times; neither file is to blame."}))
+}
+
+// inVain says whether a job has failed for the last time: whoever waits is told.
+func inVain(err error, job *rivertype.JobRow) bool {
+	var later *river.JobSnoozeError
+	return err != nil && !errors.As(err, &later) && job.Attempt >= job.MaxAttempts
 }
 
 // comparedAtOnce is how many requests to the engine a comparison has under way.

@@ -48,7 +48,12 @@ func (*Reporter) Timeout(*river.Job[ReportArgs]) time.Duration { return reportTi
 // Work reports on one edition. What is wrong with opening the file is noted and ends the
 // job.
 func (w *Reporter) Work(ctx context.Context, job *river.Job[ReportArgs]) error {
-	return w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job.Args.Edition) })
+	err := w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job.Args.Edition) })
+	if !inVain(err, job.JobRow) {
+		return err
+	}
+	return errors.Join(err, w.Intake.Library.KeepReport(context.WithoutCancel(ctx), library.Report{EditionID: job.Args.Edition,
+		Trouble: "The file could not be looked into, though it was tried several times; it is not to blame."}))
 }
 
 func (w *Reporter) work(ctx context.Context, id int64) error {
