@@ -22,6 +22,9 @@ const german = "Die Marsch ist von Sonnenaufgang bis Sonnenuntergang offen. Bitt
 
 // Each file of a corpus has one fault, and it is found; its sound twins have none.
 func TestReport(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it starts the program two dozen times")
+	}
 	dir := t.TempDir()
 	reported := func(name string, b []byte) report.Report {
 		t.Helper()
