@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -21,27 +20,13 @@ import (
 	"incipit/internal/testkit/paper"
 )
 
-// term is a document of eight pages, each with words of its own.
-func term() []paper.Leaf {
-	birds := []string{"avocet", "dunlin", "curlew", "godwit", "knot", "sanderling", "turnstone", "whimbrel"}
-	var out []paper.Leaf
-	for i, b := range birds {
-		var words strings.Builder
-		for k := range 60 + 5*i {
-			fmt.Fprintf(&words, "%s %s%d ", b, birds[(i*3+k)%len(birds)], k*k%17)
-		}
-		out = append(out, paper.Leaf{Words: words.String()})
-	}
-	return out
-}
-
 // A file is replaced: its editor sees what that changes before readers do; a page of
 // another website shows the new one without a change of its code, at the page that its
 // opening page has become; who is reading is offered it, at the page that theirs has
 // become; and going back gives the bytes of before.
 func TestReplacingAFile(t *testing.T) {
 	h := testkit.Open(t)
-	first := paper.Leaves(false, term()...)
+	first := paper.Leaves(false, paper.Waders()...)
 	p, e, reader := received(t, h, "term", first, 900, 700)
 	s := setting.Default()
 	s.OpenAt = 5
@@ -55,7 +40,7 @@ func TestReplacingAFile(t *testing.T) {
 	reader.Until(reader.Ctx, readerReady+` && document.getElementById('number').value === '5'`)
 
 	// Page 2 is gone, page 4 retyped, and two pages are new before page 5.
-	next := term()
+	next := paper.Waders()
 	next[3].Words = strings.Replace(next[3].Words, "godwit", "ruff", 3)
 	next = slices.Insert(next, 4, paper.Leaf{Words: strings.Repeat("The hides are open from sunrise and the key hangs at the desk. ", 6)},
 		paper.Leaf{Words: strings.Repeat("Boots are cleaned at the sluice before and after every walk on the marsh. ", 6)})

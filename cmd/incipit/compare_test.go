@@ -21,15 +21,7 @@ func TestCompare(t *testing.T) {
 	if testing.Short() {
 		t.Skip("it starts the program a dozen times")
 	}
-	birds := []string{"avocet", "dunlin", "curlew", "godwit", "knot", "sanderling", "turnstone", "whimbrel"}
-	var pages []paper.Leaf
-	for i, b := range birds {
-		var words strings.Builder
-		for k := range 40 + 7*i {
-			fmt.Fprintf(&words, "%s %s%d ", b, birds[(i*3+k)%len(birds)], k*k%17)
-		}
-		pages = append(pages, paper.Leaf{Words: words.String()})
-	}
+	pages := paper.Waders()
 	fresh := paper.Leaf{Words: strings.Repeat("The hides are open from sunrise and the key hangs at the desk. ", 6)}
 	but := func(i int, change func(*paper.Leaf)) []paper.Leaf {
 		out := slices.Clone(pages)

@@ -39,6 +39,7 @@ type documentView struct {
 	Reading    bool // an edition is still being examined, or reported on
 	Report     library.Report
 	Found      []report.Group
+	More       int // of what was found that is not listed
 }
 
 func (d *Desk) document(c *echo.Context) error { return d.documentScreen(c, http.StatusOK, "") }
@@ -69,7 +70,7 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 		v.Reading = v.Reading || v.Report.Result == nil && v.Report.Trouble == ""
 	}
 	if v.Report.Result != nil {
-		v.Found = v.Report.Result.Grouped()
+		v.Found, v.More = v.Report.Result.Grouped()
 	}
 	if v.Turns, err = d.Library.Turns(ctx, id); err != nil {
 		return err
@@ -135,7 +136,6 @@ type changedPage struct {
 	compare.Pair
 	Said  string
 	Areas []sheet.Rect // of the new one, in per cent
-	Wide  bool
 }
 
 // editionEffect is what an edition does to a placement.
@@ -228,7 +228,7 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 		return v, err
 	}
 	v.Done, v.Of, v.Trouble = k.Done, max(k.Pages, v.Before.Pages+e.Pages), k.Trouble
-	v.Sizes = sizesSaid(v.Before, e)
+	v.Sizes = compare.SizesSaid(v.Before.AllSheets(), e.AllSheets())
 	if k.Result == nil {
 		return v, nil
 	}
@@ -242,10 +242,10 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 			v.Left++
 			continue
 		}
-		v.Pages = append(v.Pages, pageOf(p, v.Before, e, k.Result.Areas))
+		v.Pages = append(v.Pages, pageOf(p, k.Result.Areas))
 	}
 	if !v.InForce && v.Before.Number == doc.Edition {
-		where, err := d.Library.Where(ctx, v.Before, e)
+		where, _, err := d.Library.Where(ctx, v.Before, e)
 		if err != nil {
 			return v, err
 		}
@@ -255,31 +255,12 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 	return v, err
 }
 
-func pageOf(p compare.Pair, before, after library.Edition, areas map[int][]sheet.Rect) changedPage {
+func pageOf(p compare.Pair, areas map[int][]sheet.Rect) changedPage {
 	out := changedPage{Pair: p, Said: p.Said()}
-	sheets := after.AllSheets()
-	at := p.New
-	if at == 0 {
-		sheets, at = before.AllSheets(), p.Old
-	}
-	out.Wide = at <= len(sheets) && sheets[at-1].Width > sheets[at-1].Height
 	for _, a := range areas[p.New] {
 		out.Areas = append(out.Areas, sheet.Rect{X: 100 * a.X, Y: 100 * a.Y, W: 100 * a.W, H: 100 * a.H})
 	}
 	return out
-}
-
-// sizesSaid says what of the file itself is another one.
-func sizesSaid(before, after library.Edition) string {
-	said := ""
-	if before.Pages != after.Pages {
-		said = fmt.Sprintf("It has %d pages, and had %d.", after.Pages, before.Pages)
-	}
-	a, b := before.AllSheets(), after.AllSheets()
-	if len(a) > 0 && len(b) > 0 && (max(a[0].Width-b[0].Width, b[0].Width-a[0].Width) > 1 || max(a[0].Height-b[0].Height, b[0].Height-a[0].Height) > 1) {
-		said += " Its first page is of another size, so frames that follow it become of another shape."
-	}
-	return said
 }
 
 // editionEffects says what an edition does to the placements of its document, proofed
@@ -296,7 +277,7 @@ func (d *Desk) editionEffects(ctx context.Context, doc library.Document, before,
 	screens := proof.Usual(house.Sites[0])
 	var out []editionEffect
 	for _, t := range follows[:min(len(follows), mostEffects)] {
-		e := editionEffect{ID: t.Placement, Said: "Drafts follow; readers have not seen it."}
+		e := editionEffect{ID: t.Placement, Said: "Its draft follows; readers do not see it yet."}
 		if t.Published {
 			e.Said = "Readers get the new edition at the same address."
 		}
@@ -381,9 +362,12 @@ func (d *Desk) turnTo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	where, err := d.Library.Where(ctx, now, e)
+	where, known, err := d.Library.Where(ctx, now, e)
 	if err != nil {
 		return err
+	}
+	if !known {
+		return d.documentScreen(c, http.StatusConflict, fmt.Sprintf("Edition %d is still being compared with edition %d. Nothing was changed: see what it changes first.", e.Number, seen))
 	}
 	err = d.Placing.TurnTo(ctx, doc.ID, seen, e.Number, d.Who(c).Account, maker(c), where)
 	var refused draft.Refused

@@ -81,6 +81,10 @@ func inVain(err error, job *rivertype.JobRow) bool {
 // comparedAtOnce is how many requests to the engine a comparison has under way.
 const comparedAtOnce = 2
 
+// mostCompared is how many pages two editions have together that are compared: their small
+// pictures and words are held at once, some 25 KB a page.
+const mostCompared = 4000
+
 // toldEvery is after how many pages progress is kept.
 const toldEvery = 10
 
@@ -96,6 +100,10 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 		editions[i] = e
 	}
 	c := library.Comparison{BeforeID: editions[0].ID, EditionID: editions[1].ID, Pages: editions[0].Pages + editions[1].Pages}
+	if c.Pages > mostCompared {
+		c.Trouble = fmt.Sprintf("The two have %d pages together, and %d are compared at most: opening pages keep their numbers.", c.Pages, mostCompared)
+		return in.Library.KeepCompared(ctx, c)
+	}
 	for _, e := range editions {
 		switch {
 		case e.Locked:

@@ -20,8 +20,8 @@ import (
 // compareWidth is how wide pages are rendered to be compared, px.
 const compareWidth = 6 * compare.Cells
 
-// ToCompare reads the pages of a file as they are compared, as far as they can be, with so many requests to the
-// engine at once. told, or nil, hears how many are done.
+// ToCompare reads the pages of a file as they are compared, as far as they can be, with
+// so many requests to the engine at once. told, or nil, hears how many are done.
 func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce int, told func(done, all int)) ([]compare.Page, error) {
 	cover, err := engine.Cover(ctx, src)
 	if err != nil {
@@ -68,17 +68,25 @@ func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, page int,
 		return err
 	}
 	into.Words = compare.WordsOf(find.Of(textflow.InOrder(textflow.Page{Number: page, Width: into.Width, Height: into.Height, Runs: layer.Runs})).Plain())
-	made, err := engine.Image(ctx, src, page, compareWidth)
+	picture, err := smallImage(ctx, engine, src, page, compareWidth)
+	if err == nil && picture != nil {
+		into.Picture = compare.Small(picture)
+	}
+	return err
+}
+
+// smallImage renders a page; nil is one that cannot be drawn.
+func smallImage(ctx context.Context, engine pdf.Engine, src pdf.Source, page, width int) (image.Image, error) {
+	made, err := engine.Image(ctx, src, page, width)
 	if pdf.KindOf(err) == pdf.Damaged {
-		return nil
+		return nil, nil
 	}
 	if err != nil {
-		return err
+		return nil, err
 	}
 	picture, _, err := image.Decode(bytes.NewReader(made.Bytes))
 	if err != nil {
-		return fmt.Errorf("read its image: %w", err)
+		return nil, fmt.Errorf("read its image: %w", err)
 	}
-	into.Picture = compare.Small(picture)
-	return nil
+	return picture, nil
 }

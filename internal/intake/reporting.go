@@ -1,7 +1,6 @@
 package intake
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"image"
@@ -106,19 +105,9 @@ func toReport(ctx context.Context, engine pdf.Engine, src pdf.Source, page int, 
 		into.Text = string(text[:min(len(text), heard)])
 		return nil
 	}
-	made, err := engine.Image(ctx, src, page, looksWidth)
-	if pdf.KindOf(err) == pdf.Damaged {
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	picture, _, err := image.Decode(bytes.NewReader(made.Bytes))
-	if err != nil {
-		return fmt.Errorf("read its image: %w", err)
-	}
-	into.Drawn = !blank(picture)
-	return nil
+	picture, err := smallImage(ctx, engine, src, page, looksWidth)
+	into.Drawn = err == nil && picture != nil && !blank(picture)
+	return err
 }
 
 // blank says whether a page is of one colour.

@@ -173,18 +173,18 @@ func (s *Library) KeepCompared(ctx context.Context, c Comparison) error {
 
 // Where finds what pages of one edition have become in another one, and whether they are
 // there still: as the two were compared, in whichever direction. Where they were not, a
-// page is the one of its number.
-func (s *Library) Where(ctx context.Context, from, to Edition) (func(page int) (now int, there bool), error) {
-	var known []Comparison
-	err := s.db.WithContext(ctx).Where("result IS NOT NULL AND (before_id, edition_id) IN ((?, ?), (?, ?))", from.ID, to.ID, to.ID, from.ID).
-		Limit(1).Find(&known).Error
+// page is the one of its number. known says that they were, or that they cannot be.
+func (s *Library) Where(ctx context.Context, from, to Edition) (find func(page int) (now int, there bool), known bool, err error) {
+	var kept []Comparison
+	err = s.db.WithContext(ctx).Where("(result IS NOT NULL OR trouble <> '') AND (before_id, edition_id) IN ((?, ?), (?, ?))", from.ID, to.ID,
+		to.ID, from.ID).Order("result IS NULL").Limit(1).Find(&kept).Error
 	if err != nil {
-		return nil, fmt.Errorf("find pages of edition %d in edition %d: %w", from.ID, to.ID, err)
+		return nil, false, fmt.Errorf("find pages of edition %d in edition %d: %w", from.ID, to.ID, err)
 	}
 	where := func(page int) (int, bool) { return page, page <= to.Pages }
-	if len(known) > 0 && known[0].Result != nil {
-		c := known[0].Result.Comparison
-		if known[0].BeforeID == to.ID {
+	if len(kept) > 0 && kept[0].Result != nil {
+		c := kept[0].Result.Comparison
+		if kept[0].BeforeID == to.ID {
 			c = c.Back()
 		}
 		where = c.Where
@@ -192,7 +192,7 @@ func (s *Library) Where(ctx context.Context, from, to Edition) (func(page int) (
 	return func(page int) (int, bool) {
 		now, there := where(page)
 		return max(min(now, to.Pages), 1), there
-	}, nil
+	}, len(kept) > 0, nil
 }
 
 // PageNow gives the page of an edition that a page of another one of the same document has
@@ -204,7 +204,7 @@ func (s *Library) PageNow(ctx context.Context, e Edition, mark string, page int)
 	if err != nil || len(from) == 0 {
 		return max(min(page, e.Pages), 1), database.Found(err, "find the edition that is read")
 	}
-	where, err := s.Where(ctx, from[0], e)
+	where, _, err := s.Where(ctx, from[0], e)
 	if err != nil {
 		return page, err
 	}

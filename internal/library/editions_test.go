@@ -24,12 +24,19 @@ func TestWherePagesOfEditionsAre(t *testing.T) {
 	require.NoError(t, s.Library.AddEdition(ctx, d.ID, &next, testkit.Job))
 	assert.Equal(t, 2, next.Number)
 	ask := func(from, to library.Edition, page int) (int, bool) {
-		where, err := s.Library.Where(ctx, from, to)
+		where, _, err := s.Library.Where(ctx, from, to)
 		require.NoError(t, err)
 		return where(page)
 	}
+	compared := func(want bool) {
+		t.Helper()
+		_, known, err := s.Library.Where(ctx, next, first)
+		require.NoError(t, err)
+		assert.Equal(t, want, known)
+	}
 	now, there := ask(first, next, 3)
 	assert.Equal(t, []any{2, false}, []any{now, there}, "there is no third page")
+	compared(false)
 
 	jobs := testkit.Jobs(t, s)
 	for range 3 {
@@ -41,6 +48,7 @@ func TestWherePagesOfEditionsAre(t *testing.T) {
 	assert.Equal(t, jobs+2, testkit.Jobs(t, s))
 	c := library.Comparison{BeforeID: first.ID, EditionID: next.ID, Done: 4, Pages: 5}
 	require.NoError(t, s.Library.ComparedSoFar(ctx, c))
+	compared(false)
 	c.Trouble = "It cannot be."
 	require.NoError(t, s.Library.KeepCompared(ctx, c))
 	kept, err := s.Library.Compared(ctx, first.ID, next.ID)
@@ -48,6 +56,7 @@ func TestWherePagesOfEditionsAre(t *testing.T) {
 	assert.Equal(t, c, kept)
 	now, _ = ask(first, next, 1)
 	assert.Equal(t, 1, now, "what could not be compared goes by number")
+	compared(true)
 
 	c.Trouble, c.Result = "", &library.Compared{Comparison: compare.Comparison{Pages: []compare.Pair{
 		{Old: 1, New: 2, Change: compare.Moved}, {Old: 2, Change: compare.Removed}, {Old: 3, New: 1, Change: compare.Same}}}}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"maps"
-	"time"
 
 	"gorm.io/gorm"
 
@@ -56,19 +55,17 @@ func (s *Placer) Follows(ctx context.Context, document int64, where Where) ([]Tu
 
 // OfDocument is a placement as the screen of its document lists it.
 type OfDocument struct {
-	ID          int64
-	Key         string
-	Published   *int
-	PublishedAt *time.Time
-	Edition     int // the number of the one that readers see
-	UpdatedAt   time.Time
+	ID        int64
+	Key       string
+	Published *int
+	Edition   int // the number of the one that readers see
 }
 
 // ShownOf lists the placements of a document with what readers see of each, at most a
 // hundred.
 func (s *Placer) ShownOf(ctx context.Context, document int64) ([]OfDocument, error) {
 	var out []OfDocument
-	err := s.db.WithContext(ctx).Raw(`SELECT p.id, p.key, p.published, v.published_at, coalesce(e.number, 0) AS edition, p.updated_at
+	err := s.db.WithContext(ctx).Raw(`SELECT p.id, p.key, p.published, coalesce(e.number, 0) AS edition
 		FROM placements p LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		LEFT JOIN editions e ON e.id = v.edition_id WHERE p.document_id = ? ORDER BY p.id LIMIT 100`, document).Scan(&out).Error
 	return out, database.Found(err, fmt.Sprintf("list the placements of document %d", document))

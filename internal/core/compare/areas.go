@@ -2,6 +2,10 @@ package compare
 
 import "incipit/internal/core/sheet"
 
+// marked is how much a cell differs at least that is marked, of 255: where a page is known
+// to have changed, a word in another one's place is seen by less than a page is judged by.
+const marked = 6
+
 // mostAreas bounds the areas of a page: beyond, one that holds all of them is said.
 const mostAreas = 40
 
@@ -15,7 +19,7 @@ func Areas(before, after Page) []sheet.Rect {
 	}
 	var differs [Cells * Cells]bool
 	for i := range a {
-		if d := int(a[i]) - int(b[i]); d > seen || d < -seen {
+		if d := int(a[i]) - int(b[i]); d > marked || d < -marked {
 			differs[i/3] = true
 		}
 	}

@@ -84,3 +84,11 @@ func TestAComparisonInWords(t *testing.T) {
 	assert.Equal(t, []string{"Page 1 has changed", "Page 2 has moved, and is page 3", "Page 2 is new", "Page 3 is gone",
 		"Page 4 has changed, and is page 5", "Page 5 is the same, and is page 6", "Page 6 is the same"}, each)
 }
+
+func TestSizesInWords(t *testing.T) {
+	a4, a5 := sheet.Sheet{Width: 595, Height: 842}, sheet.Sheet{Width: 420, Height: 595}
+	assert.Empty(t, SizesSaid([]sheet.Sheet{a4, a5}, []sheet.Sheet{a4, a4}))
+	assert.Equal(t, "It has 1 page, and had 2.", SizesSaid([]sheet.Sheet{a4, a5}, []sheet.Sheet{a4}))
+	assert.Equal(t, "Its first page is of another size, so frames that follow it become of another shape.", SizesSaid([]sheet.Sheet{a4}, []sheet.Sheet{a5}))
+	assert.Equal(t, "It has 2 pages, and had 0.", SizesSaid(nil, []sheet.Sheet{a4, a5}))
+}

@@ -3,6 +3,8 @@ package compare
 import (
 	"fmt"
 	"strings"
+
+	"incipit/internal/core/sheet"
 )
 
 // Said is what became of a page, in words.
@@ -55,4 +57,17 @@ func counted(n int, of string) string {
 		return "1 " + of
 	}
 	return fmt.Sprintf("%d %ss", n, of)
+}
+
+// SizesSaid says what is another one of the geometry of two editions: how many pages, and
+// the size of the first, which frames follow. It is "" where that is the same.
+func SizesSaid(before, after []sheet.Sheet) string {
+	var said []string
+	if len(before) != len(after) {
+		said = append(said, fmt.Sprintf("It has %s, and had %d.", counted(len(after), "page"), len(before)))
+	}
+	if len(before) > 0 && len(after) > 0 && !sized(before[0], after[0]) {
+		said = append(said, "Its first page is of another size, so frames that follow it become of another shape.")
+	}
+	return strings.Join(said, " ")
 }

@@ -14,12 +14,20 @@ type Group struct {
 	Pages    []int
 }
 
-// Grouped lists what was found, each sentence once, in the order of the report.
-func (r Report) Grouped() []Group {
-	var out []Group
+// mostGroups bounds the sentences that are listed: a form of thousands of fields has one
+// for each.
+const mostGroups = 100
+
+// Grouped lists what was found, each sentence once, in the order of the report, and counts
+// what else there is.
+func (r Report) Grouped() (out []Group, more int) {
 	at := map[string]int{}
 	for _, f := range r.Findings {
 		i, known := at[f.Sentence]
+		if !known && len(out) == mostGroups {
+			more++
+			continue
+		}
 		if !known {
 			i = len(out)
 			at[f.Sentence] = i
@@ -29,7 +37,7 @@ func (r Report) Grouped() []Group {
 			out[i].Pages = append(out[i].Pages, f.Page)
 		}
 	}
-	return out
+	return out, more
 }
 
 // mostNamed is how many pages and rows of pages are named.

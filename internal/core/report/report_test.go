@@ -1,6 +1,7 @@
 package report_test
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -122,7 +123,8 @@ func TestFindingsOfOneKindAreSaidOnce(t *testing.T) {
 	for range 20 {
 		d.Pages = append(d.Pages, report.Page{Drawn: true})
 	}
-	groups := report.Of(d).Grouped()
+	groups, more := report.Of(d).Grouped()
+	assert.Zero(t, more)
 	if assert.Len(t, groups, 2) {
 		assert.Equal(t, "Page 2", groups[0].Where(), "twice on one page")
 		assert.Equal(t, report.PageWithoutText, groups[1].Kind)
@@ -135,6 +137,13 @@ func TestFindingsOfOneKindAreSaidOnce(t *testing.T) {
 	}
 	assert.Equal(t, "Pages 1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23 and 18 more", report.Group{Pages: odd}.Where())
 	d.Pages, d.Title = d.Pages[:4], ""
-	groups = report.Of(d).Grouped()
+	groups, _ = report.Of(d).Grouped()
+	for i := range 300 {
+		d.Structure.Unnamed = append(d.Structure.Unnamed, report.Field{Name: fmt.Sprint("field ", i), Page: 1})
+	}
+	all := report.Of(d)
+	many, more := all.Grouped()
+	assert.Equal(t, len(all.Findings), len(many)+more, "what is not listed is counted; those that are stand there once each")
+	assert.Len(t, many, 100)
 	assert.Equal(t, []string{"", "Page 2", "Pages 2 to 4"}, []string{groups[0].Where(), groups[1].Where(), groups[2].Where()})
 }

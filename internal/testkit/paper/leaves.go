@@ -39,3 +39,18 @@ func Leaves(saved bool, pages ...Leaf) []byte {
 	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", strings.Join(kids, " "), len(pages))
 	return hostile.Build(objects...)
 }
+
+// Waders is eight pages, each with words of its own: what editions of a document are
+// made of by known edits.
+func Waders() []Leaf {
+	birds := []string{"avocet", "dunlin", "curlew", "godwit", "knot", "sanderling", "turnstone", "whimbrel"}
+	var out []Leaf
+	for i, b := range birds {
+		var words strings.Builder
+		for k := range 40 + 7*i {
+			fmt.Fprintf(&words, "%s %s%d ", b, birds[(i*3+k)%len(birds)], k*k%17)
+		}
+		out = append(out, Leaf{Words: words.String()})
+	}
+	return out
+}
