@@ -115,7 +115,8 @@ func TestAnInstallationMovesOver(t *testing.T) {
 	assert.Equal(t, "#256b5c", f.Content.Accent)
 
 	// What is removed takes its log along.
-	require.NoError(t, s.Library.RemoveDocument(ctx, p.DocumentID))
+	require.NoError(t, s.Library.RemoveDocument(ctx, p.DocumentID, "Maren Oakes"))
+	require.NoError(t, s.Library.ForgetRemoved(ctx, time.Now().Add(time.Minute)))
 	require.NoError(t, s.Publishing.RemoveWebPage(ctx, id))
 	require.NoError(t, s.Publishing.RemoveCollection(ctx, c.ID))
 	var left []string

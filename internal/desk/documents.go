@@ -34,7 +34,7 @@ type listing struct {
 
 func (d *Desk) list(c *echo.Context) (listing, error) {
 	l := listing{Words: strings.TrimSpace(c.QueryParam("find")), MaxMB: d.Intake.MaxBytes >> 20}
-	page, err := d.Library.DocumentsBelow(c.Request().Context(), l.Words, below(c))
+	page, err := d.Library.Find(c.Request().Context(), library.Wanted{Words: l.Words, Below: below(c)})
 	l.Documents, l.paging = page.Rows, pagingOf(c, page)
 	for _, doc := range l.Documents {
 		l.Reading = l.Reading || doc.Reading() != ""
@@ -300,7 +300,7 @@ func (d *Desk) removeDocument(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := d.Library.RemoveDocument(c.Request().Context(), id); err != nil {
+	if err := d.Library.RemoveDocument(c.Request().Context(), id, maker(c)); err != nil {
 		return err
 	}
 	if wantsJSON(c.Request()) {

@@ -111,7 +111,11 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 				return err
 			}
 		}
-		if err := in.Library.KeepTexts(ctx, e.ID, texts, to); err != nil {
+		var after []river.JobArgs
+		if to == e.Pages {
+			after = append(after, wordJob(e.ID))
+		}
+		if err := in.Library.KeepTexts(ctx, e.ID, texts, to, after...); err != nil {
 			return err
 		}
 	}

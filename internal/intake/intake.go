@@ -160,7 +160,7 @@ func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
 		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
 			Fields: []pdf.Field{}}
-		return in.Library.AddLocked(ctx, d, e)
+		return in.Library.AddLocked(ctx, d, e, wordJob)
 	}
 	return in.Library.AddDocument(ctx, d, e, examineJob)
 }

@@ -117,9 +117,9 @@ func (in *Intake) edition(ctx context.Context, id int64) (e library.Edition, the
 func next(found Found, edition int64) []river.JobArgs {
 	jobs := []river.JobArgs{measureJob(edition)}
 	if found.Text {
-		jobs = append(jobs, indexJob(edition))
+		return append(jobs, indexJob(edition))
 	}
-	return jobs
+	return append(jobs, wordJob(edition))
 }
 
 // Again has an edition examined anew, whatever came of it before.
@@ -127,8 +127,8 @@ func (in *Intake) Again(ctx context.Context, edition int64) error {
 	return in.Library.ExamineAgain(ctx, edition, examineJob)
 }
 
-// Resume makes sure that every edition still being examined, measured or indexed
-// has a job.
+// Resume makes sure that every edition still being examined, measured, indexed or
+// whose words are not known has a job.
 func (in *Intake) Resume(ctx context.Context) (int, error) {
-	return in.Library.Resume(ctx, examineJob, measureJob, indexJob)
+	return in.Library.Resume(ctx, examineJob, measureJob, indexJob, wordJob)
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"incipit/internal/blob"
+	"incipit/internal/library"
 	"incipit/internal/people"
 	"incipit/internal/press"
 )
@@ -39,6 +40,9 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 		swept.Blobs++
 		swept.Bytes += e.Size
 		return in.Blobs.Delete(ctx, e.Key)
+	}
+	if err := in.Library.ForgetRemoved(ctx, time.Now().Add(-library.KeptRemoved)); err != nil {
+		return swept, err
 	}
 	err := in.Blobs.Each(ctx, FilesPrefix, func(e blob.Entry) error {
 		owned, err := in.Library.OwnsFile(ctx, e.Key)

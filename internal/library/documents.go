@@ -33,6 +33,10 @@ type Document struct {
 	AddedBy   *int64
 	CreatedAt time.Time
 	Edition   int // the number of the one in force
+	// Description says what it is, and Language what it is in (BCP 47), where an editor
+	// said so; "" otherwise.
+	Description string
+	Language    string
 }
 
 // Edition is one file of a document. While it is examined, Sheets holds the
@@ -118,7 +122,7 @@ func (e Edition) ProofFacts() proof.Facts {
 // AddLocked adds a document whose first edition asks for a password. It was
 // examined with the password, which is not kept; nor is anything that it says: how
 // large its pages and its type are, and whether it has text, is all.
-func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition) error {
+func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, word func(edition int64) river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
@@ -128,7 +132,7 @@ func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition) error 
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}
-		return nil
+		return s.db.Enqueue(ctx, tx, word(e.ID))
 	})
 }
 
@@ -155,25 +159,20 @@ func (s *Library) Document(ctx context.Context, id int64) (Document, error) {
 
 // Retitle gives a document another title.
 func (s *Library) Retitle(ctx context.Context, id int64, title string) error {
-	r := s.db.WithContext(ctx).Model(&Document{}).Where("id = ?", id).Update("title", title)
-	if r.Error == nil && r.RowsAffected == 0 {
-		r.Error = gorm.ErrRecordNotFound
-	}
-	return database.Found(r.Error, fmt.Sprintf("rename document %d", id))
+	return s.say(ctx, id, map[string]any{"title": title})
 }
 
-// RemoveDocument removes a document, its editions and its placements. The
-// bytes go with the next sweep.
-func (s *Library) RemoveDocument(ctx context.Context, id int64) error {
+// say changes what is said of a document, and by which words it is found.
+func (s *Library) say(ctx context.Context, id int64, what map[string]any) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
-		if err := tx.Exec("DELETE FROM placements WHERE document_id = ?", id).Error; err != nil {
-			return fmt.Errorf("remove placements of document %d: %w", id, err)
-		}
-		r := tx.Delete(&Document{}, id)
+		r := tx.Model(&Document{}).Where("id = ?", id).Updates(what)
 		if r.Error == nil && r.RowsAffected == 0 {
 			r.Error = gorm.ErrRecordNotFound
 		}
-		return database.Found(r.Error, fmt.Sprintf("remove document %d", id))
+		if r.Error != nil {
+			return database.Found(r.Error, fmt.Sprintf("say something of document %d", id))
+		}
+		return Reword(tx, id)
 	})
 }
 
@@ -259,10 +258,10 @@ func (s *Library) FailedEditions(ctx context.Context) (map[int64]int64, error) {
 // of a server that is no more.
 const waits = `EXISTS (SELECT FROM river_job j WHERE j.kind = ? AND j.state IN ('available', 'pending', 'retryable', 'scheduled') AND j.args->>'edition' = editions.id::text)`
 
-// Resume inserts a job for every edition that is still examined, not yet measured or not
-// yet indexed, and has none that waits: after a crash nobody else may be at it. Where
+// Resume inserts a job for every edition that is still examined, not yet measured, not yet
+// indexed or whose words are not known, and has none that waits: after a crash nobody else may be at it. Where
 // somebody is, the two take turns (see Leases), and the second finds it done.
-func (s *Library) Resume(ctx context.Context, examine, measure, index func(edition int64) river.JobArgs) (int, error) {
+func (s *Library) Resume(ctx context.Context, examine, measure, index, word func(edition int64) river.JobArgs) (int, error) {
 	n := 0
 	err := s.db.In(ctx, func(tx *gorm.DB) error {
 		for _, unfinished := range []struct {
@@ -270,7 +269,9 @@ func (s *Library) Resume(ctx context.Context, examine, measure, index func(editi
 			args  []any
 			job   func(int64) river.JobArgs
 		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready},
-			measure}, {"state = ? AND has_text AND indexed < pages", []any{Ready}, index}} {
+			measure}, {"state = ? AND has_text AND NOT locked AND indexed < pages", []any{Ready}, index},
+			{"state = ? AND (locked OR NOT has_text OR indexed >= pages) AND NOT EXISTS (SELECT FROM edition_words w WHERE w.edition_id = editions.id)",
+				[]any{Ready}, word}} {
 			var ids []int64
 			err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Where("NOT "+waits,
 				unfinished.job(0).Kind()).Order("id").Pluck("id", &ids).Error

@@ -41,11 +41,11 @@ func TestALockedDocument(t *testing.T) {
 	d := library.Document{Title: "Ringing register"}
 	e := library.Edition{SHA256: "aa", BlobKey: "files/aa", Pages: 2, PagesKnown: 2,
 		Sheets: []sheet.Sheet{{Width: 595, Height: 842}, {Width: 595, Height: 842}}}
-	require.NoError(t, s.Library.AddLocked(t.Context(), &d, &e))
+	require.NoError(t, s.Library.AddLocked(t.Context(), &d, &e, testkit.Job))
 	kept, err := s.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	assert.True(t, kept.Locked && kept.Measured && kept.State == library.Ready)
-	assert.Zero(t, testkit.Jobs(t, s), "nobody reads it")
+	assert.Equal(t, 1, testkit.Jobs(t, s), "nobody reads it: its title is all that it is found by")
 	require.ErrorIs(t, s.Library.ExamineAgain(t.Context(), e.ID, func(id int64) river.JobArgs { return testkit.Job(id) }),
 		database.ErrNotFound)
 }

@@ -95,5 +95,5 @@ func TestEditionsAreBounded(t *testing.T) {
 	require.NoError(t, s.Library.AddEdition(t.Context(), d.ID, &e, testkit.Job))
 	assert.Equal(t, library.MostEditions+1, e.Number, "numbers go on")
 	require.ErrorIs(t, s.Library.RemoveEdition(t.Context(), d.ID, 1), library.ErrInUse)
-	require.NoError(t, s.Library.RemoveDocument(t.Context(), d.ID), "with all its editions")
+	require.NoError(t, s.Library.RemoveDocument(t.Context(), d.ID, "Maren Oakes"), "with all its editions")
 }

@@ -48,7 +48,8 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.InDelta(t, 842, all[0].Width, 1e-6)
 	measure := func(id int64) river.JobArgs { return intake.MeasureArgs{Edition: id} }
 	index := func(id int64) river.JobArgs { return intake.IndexArgs{Edition: id} }
-	n, err := s.Library.Resume(t.Context(), testkit.Job, measure, index)
+	word := func(id int64) river.JobArgs { return intake.WordArgs{Edition: id} }
+	n, err := s.Library.Resume(t.Context(), testkit.Job, measure, index, word)
 	require.NoError(t, err)
 	assert.Zero(t, n, "it has a job")
 	require.NoError(t, s.Library.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"},
@@ -58,7 +59,7 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.Equal(t, library.Ready, got.State)
 	assert.Equal(t, "en", got.Facts.Language)
 	assert.True(t, got.HasText)
-	n, err = s.Library.Resume(t.Context(), testkit.Job, measure, index)
+	n, err = s.Library.Resume(t.Context(), testkit.Job, measure, index, word)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n, "it is neither measured nor indexed yet")
 	measured := legible.Type{Of: 3, Pages: []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: 6.3, Chars: 90, XHeight: 3.25}}}}}
@@ -68,7 +69,8 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.Equal(t, measured, got.Type)
 	assert.Equal(t, map[int]int64{160: 9000}, got.Images)
 	require.NoError(t, s.Library.KeepTexts(t.Context(), e.ID, nil, 3))
-	n, err = s.Library.Resume(t.Context(), testkit.Job, measure, index)
+	require.NoError(t, s.Library.KeepWords(t.Context(), got))
+	n, err = s.Library.Resume(t.Context(), testkit.Job, measure, index, word)
 	require.NoError(t, err)
 	assert.Zero(t, n)
 }

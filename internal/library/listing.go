@@ -3,6 +3,7 @@ package library
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"incipit/internal/core/naming"
@@ -31,6 +32,11 @@ type Listed struct {
 	PlacementID    *int64 // the first placement
 	FileTitle      string // as the file itself has it
 	Newest         int    // the number of the newest edition: above Edition, it waits to be looked at
+	Description    string
+	Categories     string // a line each
+	Findings       *int   // how many things its report names; nil where there is none yet
+	Rank, Total    int
+	Found          *Found `gorm:"-"` // where in the text the words are
 }
 
 // Reading says what is still being made of the file, or "": its pages are examined,
@@ -58,35 +64,168 @@ func (l Listed) OwnTitle() string {
 	return ""
 }
 
-// Documents lists the newest documents whose title holds the words, as far as one part
-// of the list goes.
+// The orders of the list.
+const (
+	Best    = "best" // by where the words are: the title, what is said of it, what it is about, anywhere
+	Newest  = "newest"
+	Oldest  = "oldest"
+	ByTitle = "title"
+	Largest = "largest"
+	Longest = "longest"
+)
+
+// orders are how each is asked for.
+var orders = map[string]string{
+	Best: "h.rank, d.id DESC", Newest: "d.id DESC", Oldest: "d.id", ByTitle: "d.title COLLATE incipit_titles, d.id", Largest: "e.bytes DESC, d.id DESC",
+	Longest: "e.pages DESC, d.id DESC",
+}
+
+// filters are what documents can be told by, by the name and value of a filter.
+var filters = map[string]map[string]string{
+	"stands": {
+		"nowhere":   "NOT EXISTS (SELECT FROM placements p WHERE p.document_id = d.id)",
+		"draft":     "EXISTS (SELECT FROM placements p WHERE p.document_id = d.id) AND NOT EXISTS (SELECT FROM placements p WHERE p.document_id = d.id AND p.published IS NOT NULL)",
+		"published": "EXISTS (SELECT FROM placements p WHERE p.document_id = d.id AND p.published IS NOT NULL)",
+	},
+	"care": {
+		"failed":   "e.state = 'failed'",
+		"waiting":  "EXISTS (SELECT FROM editions n WHERE n.document_id = d.id AND n.number > d.edition)",
+		"findings": "EXISTS (SELECT FROM edition_reports r WHERE r.edition_id = e.id AND r.findings > 0)",
+		"unseen": `EXISTS (SELECT FROM placements p WHERE p.document_id = d.id AND p.published IS NOT NULL)
+			AND NOT EXISTS (SELECT FROM placements p JOIN seen_pages s ON s.placement_id = p.id WHERE p.document_id = d.id)`,
+	},
+	"added": {
+		"week":  "d.created_at > now() - interval '7 days'",
+		"month": "d.created_at > now() - interval '1 month'",
+		"year":  "d.created_at > now() - interval '1 year'",
+		"older": "d.created_at <= now() - interval '1 year'",
+	},
+}
+
+// Wanted is what somebody looks for in the list. What is empty does not matter; a value
+// that is none is as if it were empty.
+type Wanted struct {
+	Words               string // of the title, of what is said of it, and of the text
+	Category            string
+	Stands, Care, Added string // see filters
+	By                  int64  // the account that added it
+	Order               string
+	Below               int64 // begin below the one with this id
+}
+
+// Heeded gives it without values that are none, and with the order that holds.
+func (w Wanted) Heeded() Wanted {
+	w.Words = strings.TrimSpace(w.Words)
+	for name, value := range map[string]*string{"stands": &w.Stands, "care": &w.Care, "added": &w.Added} {
+		if filters[name][*value] == "" {
+			*value = ""
+		}
+	}
+	if orders[w.Order] == "" || w.Order == Best && w.Words == "" {
+		w.Order = Newest
+		if w.Words != "" {
+			w.Order = Best
+		}
+	}
+	return w
+}
+
+// Narrow says whether it leaves out any document.
+func (w Wanted) Narrow() bool {
+	return w.Words+w.Category+w.Stands+w.Care+w.Added != "" || w.By != 0
+}
+
+// Documents lists the newest documents that have some words, as far as one part of the
+// list goes.
 func (s *Library) Documents(ctx context.Context, words string) ([]Listed, error) {
-	p, err := s.DocumentsBelow(ctx, words, 0)
+	p, err := s.Find(ctx, Wanted{Words: words, Order: Newest})
 	return p.Rows, err
 }
 
-// DocumentsBelow lists documents whose title holds the words, the newest first, from
-// below the one with an id; 0 is from the newest on.
-func (s *Library) DocumentsBelow(ctx context.Context, words string, below int64) (database.Page[Listed], error) {
+// Find lists documents.
+func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], error) {
+	w = w.Heeded()
+	none := database.Page[Listed]{}
+	args := map[string]any{"below": w.Below, "most": database.ListRows + 1, "category": w.Category, "by": w.By}
+	with, from, where := "", "all_documents d JOIN editions e ON e.document_id = d.id AND e.number = d.edition", []string{"d.removed_at IS NULL"}
+	var q sought
+	if w.Words != "" {
+		var err error
+		if q, err = s.sought(ctx, w.Words); err != nil {
+			return none, err
+		}
+		hits := []string{`SELECT id AS document_id, 0 AS rank FROM all_documents WHERE lower(title) LIKE lower(@like)`}
+		args["like"] = "%" + escapeLike(w.Words) + "%"
+		if q.all != "" {
+			args["query"] = q.all
+			for rank, column := range []string{"titled", "said", "about", "words"} {
+				hits = append(hits, fmt.Sprintf("SELECT document_id, %d FROM document_words WHERE %s @@ CAST(@query AS tsquery)", rank, column))
+			}
+		}
+		with = "hit AS (SELECT document_id, min(rank) AS rank FROM (" + strings.Join(hits, " UNION ALL ") + ") m GROUP BY 1), "
+		from += " LEFT JOIN hit h ON h.document_id = d.id"
+		where = append(where, "h.document_id IS NOT NULL")
+	}
+	for name, value := range map[string]string{"stands": w.Stands, "care": w.Care, "added": w.Added} {
+		if value != "" {
+			where = append(where, filters[name][value])
+		}
+	}
+	if w.Category != "" {
+		where = append(where, "EXISTS (SELECT FROM document_categories c WHERE c.document_id = d.id AND c.category = @category)")
+	}
+	if w.By != 0 {
+		where = append(where, "d.added_by = @by")
+	}
+	rank := "0"
+	if w.Words != "" {
+		rank = "h.rank"
+	}
+	// The one that the part begins below keeps its place though it was removed meanwhile, or
+	// is no longer one of these.
+	matching := "(" + strings.Join(where, " AND ") + ")"
 	var out []Listed
-	db := s.db.WithContext(ctx)
-	err := db.Raw(`
-		SELECT d.id, d.title, d.created_at, e.number AS edition, e.id AS edition_id, e.file_name, e.bytes,
+	err := s.db.WithContext(ctx).Raw(`
+		WITH `+with+`found AS MATERIALIZED (
+			SELECT d.id, `+rank+` AS rank, `+matching+` AS matching, row_number() OVER (ORDER BY `+orders[w.Order]+`) AS n
+			FROM `+from+` WHERE d.id = @below OR `+matching+`)
+		SELECT d.id, d.title, d.description, d.created_at, e.number AS edition, e.id AS edition_id, e.file_name, e.bytes, f.rank, f.total,
 		       e.pages, e.pages_known, e.state, e.problem_message, e.has_text AND NOT e.locked AS has_text, e.indexed, e.measured, coalesce(e.facts->>'title', '') AS file_title,
 		       coalesce((e.sheets->0->>'width')::float8, 595) AS width,
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
-		       p.placements, p.published, p.placement_id, (SELECT max(number) FROM editions WHERE document_id = d.id) AS newest
-		FROM (SELECT * FROM documents WHERE (? = 0 OR id < ?) AND (? = '' OR position(lower(?) IN lower(title)) > 0) ORDER BY id DESC LIMIT ?) d
-		JOIN editions e ON e.document_id = d.id AND e.number = d.edition
+		       p.placements, p.published, p.placement_id, (SELECT max(number) FROM editions WHERE document_id = d.id) AS newest,
+		       (SELECT findings FROM edition_reports WHERE edition_id = e.id) AS findings,
+		       (SELECT string_agg(category, e'\n' ORDER BY category) FROM document_categories WHERE document_id = d.id) AS categories
+		FROM (SELECT *, (SELECT count(*) FROM found WHERE matching) AS total FROM found
+		      WHERE n > coalesce((SELECT n FROM found WHERE id = @below), 0) ORDER BY n LIMIT @most) f
+		JOIN documents d ON d.id = f.id JOIN editions e ON e.document_id = d.id AND e.number = d.edition
 		JOIN LATERAL (SELECT count(*) AS placements, count(published) AS published, min(id) AS placement_id FROM placements WHERE document_id = d.id) p ON true
-		ORDER BY d.id DESC`, below, below, words, words, database.ListRows+1).Scan(&out).Error
+		ORDER BY f.n`, args).Scan(&out).Error
 	if err != nil {
-		return database.Page[Listed]{}, fmt.Errorf("list documents: %w", err)
+		return none, fmt.Errorf("list documents: %w", err)
 	}
-	var all int
-	if err := db.Raw(`SELECT count(*) FROM documents WHERE ? = '' OR position(lower(?) IN lower(title)) > 0`, words,
-		words).Scan(&all).Error; err != nil {
-		return database.Page[Listed]{}, fmt.Errorf("count documents: %w", err)
+	all := 0
+	if len(out) > 0 {
+		all = out[0].Total
 	}
-	return database.Part(out, all, func(l Listed) int64 { return l.ID }), nil
+	page := database.Part(out, all, func(l Listed) int64 { return l.ID })
+	if w.Words == "" {
+		return page, nil
+	}
+	var within []int64
+	for _, l := range page.Rows {
+		if l.Rank >= rankInText {
+			within = append(within, l.EditionID)
+		}
+	}
+	places, err := s.places(ctx, within, q)
+	for i, l := range page.Rows {
+		if f, ok := places[l.EditionID]; ok {
+			page.Rows[i].Found = &f
+		}
+	}
+	return page, err
 }
+
+// rankInText is from where on the text has words that nothing else of a document has.
+const rankInText = 2

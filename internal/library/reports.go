@@ -17,6 +17,7 @@ import (
 type Report struct {
 	EditionID int64          `gorm:"primaryKey"`
 	Result    *report.Report `gorm:"serializer:json"`
+	Findings  int            // how many Result has
 	Trouble   string
 }
 
@@ -43,6 +44,10 @@ func (s *Library) ReportLater(ctx context.Context, edition int64, job river.JobA
 
 // KeepReport keeps a report, or why there is none.
 func (s *Library) KeepReport(ctx context.Context, r Report) error {
-	err := s.db.WithContext(ctx).Model(&Report{}).Where("edition_id = ?", r.EditionID).Select("Result", "Trouble").Updates(r).Error
+	r.Findings = 0
+	if r.Result != nil {
+		r.Findings = len(r.Result.Findings)
+	}
+	err := s.db.WithContext(ctx).Model(&Report{}).Where("edition_id = ?", r.EditionID).Select("Result", "Findings", "Trouble").Updates(r).Error
 	return database.Found(err, fmt.Sprintf("keep the report on edition %d", r.EditionID))
 }

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"strings"
 
+	"github.com/riverqueue/river"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -52,13 +53,18 @@ func (p PageText) Unpacked() (pdf.Layer, error) {
 }
 
 // KeepTexts keeps the texts of some pages, and that all pages up to done have
-// theirs. Keeping a page twice does no harm.
-func (s *Library) KeepTexts(ctx context.Context, edition int64, texts []PageText, done int) error {
+// theirs, together with the jobs that come after. Keeping a page twice does no harm.
+func (s *Library) KeepTexts(ctx context.Context, edition int64, texts []PageText, done int, after ...river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		if len(texts) > 0 {
 			err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&texts).Error
 			if err != nil {
 				return fmt.Errorf("keep the text of edition %d: %w", edition, err)
+			}
+		}
+		for _, job := range after {
+			if err := s.db.Enqueue(ctx, tx, job); err != nil {
+				return err
 			}
 		}
 		err := tx.Model(&Edition{}).Where("id = ?", edition).Update("indexed", done).Error

@@ -3,6 +3,7 @@ package library_test
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
@@ -58,7 +59,8 @@ func TestTextsAreKeptAndFound(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, style, kept.Flow)
 	assert.Equal(t, 3, kept.Indexed)
-	require.NoError(t, s.Library.RemoveDocument(t.Context(), e.DocumentID))
+	require.NoError(t, s.Library.RemoveDocument(t.Context(), e.DocumentID, "Maren Oakes"))
+	require.NoError(t, s.Library.ForgetRemoved(t.Context(), time.Now().Add(time.Minute)))
 	left, err := s.Library.PageTexts(t.Context(), e.ID, 1, 9)
 	require.NoError(t, err)
 	assert.Empty(t, left, "texts go with their document")

@@ -22,7 +22,7 @@ func TestWhatIsMissingIsSaid(t *testing.T) {
 		"document":  func() error { _, err := s.Library.Document(ctx, 9); return err },
 		"placement": func() error { _, err := s.Placing.PlacementByKey(ctx, "x"); return err },
 		"title":     func() error { return s.Library.Retitle(ctx, 9, "x") },
-		"removal":   func() error { return s.Library.RemoveDocument(ctx, 9) },
+		"removal":   func() error { return s.Library.RemoveDocument(ctx, 9, "Maren Oakes") },
 		"account":   func() error { _, err := s.People.AccountByEmail(ctx, "x"); return err },
 		"publish":   func() error { return s.Placing.Publish(ctx, 9, 9, 9, setting.Default()) },
 	} {

@@ -2,6 +2,7 @@ package placing_test
 
 import (
 	"testing"
+	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
@@ -82,9 +83,10 @@ func TestPublishingPinsWhatReadersSee(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.Placing.PublishedVersion(t.Context(), p)
 	require.ErrorIs(t, err, database.ErrNotFound)
-	require.NoError(t, s.Library.RemoveDocument(t.Context(), d.ID))
+	require.NoError(t, s.Library.RemoveDocument(t.Context(), d.ID, "Maren Oakes"))
 	_, err = s.Placing.Placement(t.Context(), p.ID)
 	require.ErrorIs(t, err, database.ErrNotFound)
+	require.NoError(t, s.Library.ForgetRemoved(t.Context(), time.Now().Add(time.Minute)))
 	owns, err := s.Library.OwnsFile(t.Context(), e.BlobKey)
 	require.NoError(t, err)
 	assert.False(t, owns)

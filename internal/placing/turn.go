@@ -115,6 +115,9 @@ func (s *Placer) TurnTo(ctx context.Context, document int64, seen, number int, b
 		if err := tx.Exec("UPDATE documents SET edition = ? WHERE id = ?", number, document).Error; err != nil {
 			return fmt.Errorf("put edition %d of document %d in force: %w", number, document, err)
 		}
+		if err := library.Reword(tx, document); err != nil {
+			return err
+		}
 		if err := tx.Exec("INSERT INTO edition_turns (document_id, number, made_by) VALUES (?, ?, ?)", document, number, who).Error; err != nil {
 			return fmt.Errorf("note what came into force: %w", err)
 		}

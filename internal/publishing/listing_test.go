@@ -9,6 +9,7 @@ import (
 
 	"incipit/internal/core/collection"
 	"incipit/internal/core/webpage"
+	"incipit/internal/library"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
@@ -30,7 +31,7 @@ func TestListsEndNowhereInSilence(t *testing.T) {
 	seen := map[int64]int{}
 	below := int64(0)
 	for part := 0; ; part++ {
-		page, err := s.Library.DocumentsBelow(ctx, "", below)
+		page, err := s.Library.Find(ctx, library.Wanted{Below: below})
 		require.NoError(t, err)
 		if part == 0 {
 			assert.Equal(t, 330, page.All)
@@ -42,7 +43,7 @@ func TestListsEndNowhereInSilence(t *testing.T) {
 		}
 		if part == 1 { // somebody adds one, and removes one that was seen
 			testkit.Added(t, s, "A new one")
-			require.NoError(t, s.Library.RemoveDocument(ctx, 330))
+			require.NoError(t, s.Library.RemoveDocument(ctx, 330, "Maren Oakes"))
 		}
 		if below = page.Below; below == 0 {
 			break
@@ -52,7 +53,7 @@ func TestListsEndNowhereInSilence(t *testing.T) {
 	for id, n := range seen {
 		assert.Equal(t, 1, n, "document %d", id)
 	}
-	found, err := s.Library.DocumentsBelow(ctx, "report 1", 0)
+	found, err := s.Library.Find(ctx, library.Wanted{Words: "report 1", Order: library.Newest})
 	require.NoError(t, err)
 	assert.Equal(t, 111, found.All, "1, 10 to 19, 100 to 199")
 

@@ -1,0 +1,132 @@
+package library
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"incipit/internal/core/find"
+	"incipit/internal/database"
+)
+
+// sought is what somebody typed, as the index is asked for it: pages and documents that
+// have all the words, or any of them, and the forms that are looked for.
+type sought struct {
+	all, any string
+	forms    []string
+}
+
+// lexeme writes a word as one of tsquery. Words are letters, marks and digits only.
+func lexeme(word string, begun bool) string {
+	if begun {
+		return "'" + word + "':*"
+	}
+	return "'" + word + "'"
+}
+
+// sought brings words to the stems of each language in which there are documents. A word
+// that is too common in one of them to be in its index counts only where no other does.
+func (s *Library) sought(ctx context.Context, typed string) (sought, error) {
+	terms := find.Terms(typed)
+	var words []string
+	var of []int32
+	for i, t := range terms {
+		for _, w := range t.Stems {
+			words, of = append(words, lexeme(w, t.Begun)), append(of, int32(i)) //nolint:gosec // MostTerms
+		}
+	}
+	stems, common := make([][]string, len(terms)), make([]bool, len(terms))
+	if len(words) > 0 {
+		rows, err := s.db.Search().Query(ctx, `
+			SELECT w.term, to_tsquery(c.config, w.word)::text FROM unnest($1::int[], $2::text[]) AS w(term, word)
+			CROSS JOIN (SELECT DISTINCT config FROM document_words WHERE config <> 'simple'::regconfig) c`, of, words)
+		if err != nil {
+			return sought{}, fmt.Errorf("bring words to their stems: %w", err)
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var term int
+			var stem string
+			if err := rows.Scan(&term, &stem); err != nil {
+				return sought{}, fmt.Errorf("bring words to their stems: %w", err)
+			}
+			common[term] = common[term] || stem == ""
+			if stem != "" {
+				// A word that PostgreSQL takes apart is all of its parts: what is known of a
+				// page has no order.
+				stems[term] = append(stems[term], strings.ReplaceAll(stem, "<->", "&"))
+			}
+		}
+		if err := rows.Err(); err != nil {
+			return sought{}, fmt.Errorf("bring words to their stems: %w", err)
+		}
+	}
+	var out sought
+	var all, any, rest []string
+	for i, t := range terms {
+		forms := stems[i]
+		for _, w := range t.Exact {
+			forms = append(forms, lexeme(w, t.Begun))
+		}
+		slices.Sort(forms)
+		forms = slices.Compact(forms)
+		one := "(" + strings.Join(forms, " | ") + ")"
+		any = append(any, one)
+		if common[i] {
+			rest = append(rest, one)
+		} else {
+			all = append(all, one)
+		}
+		for _, f := range forms {
+			out.forms = append(out.forms, strings.Trim(f, "'():*"))
+		}
+	}
+	if len(all) == 0 {
+		all = rest
+	}
+	out.all, out.any = strings.Join(all, " & "), strings.Join(any, " | ")
+	return out, nil
+}
+
+// Found is a place in the text of a document that was looked for.
+type Found struct {
+	Page  int
+	Label string // of the page
+	find.Context
+}
+
+// places finds the first page of each edition that has all the words, or any of them, and
+// quotes it.
+func (s *Library) places(ctx context.Context, editions []int64, q sought) (map[int64]Found, error) {
+	out := map[int64]Found{}
+	for _, query := range []string{q.all, q.any} {
+		left := slices.DeleteFunc(slices.Clone(editions), func(id int64) bool { _, ok := out[id]; return ok })
+		if len(left) == 0 || query == "" {
+			break
+		}
+		rows, err := s.db.Search().Query(ctx, `
+			SELECT t.edition_id, t.page, coalesce(e.sheets->(t.page - 1)->>'label', ''), t.plain FROM unnest($1::bigint[]) AS i(id)
+			CROSS JOIN LATERAL (SELECT min(page) AS page FROM (SELECT page FROM page_words w WHERE w.edition_id = i.id AND w.words @@ $2::tsquery OFFSET 0) p) p
+			JOIN page_texts t ON t.edition_id = i.id AND t.page = p.page JOIN editions e ON e.id = i.id`, left, query)
+		if err != nil {
+			return nil, fmt.Errorf("look for the pages of words: %w", err)
+		}
+		for rows.Next() {
+			var id int64
+			var f Found
+			var plain string
+			if err := rows.Scan(&id, &f.Page, &f.Label, &plain); err != nil {
+				rows.Close()
+				return nil, fmt.Errorf("look for the pages of words: %w", err)
+			}
+			f.Context, _ = find.Place(plain, q.forms)
+			out[id] = f
+		}
+		rows.Close()
+		if err := rows.Err(); err != nil {
+			return nil, database.Found(err, "look for the pages of words")
+		}
+	}
+	return out, nil
+}
