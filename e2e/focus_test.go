@@ -57,7 +57,7 @@ func TestTheFocusStaysInTheList(t *testing.T) {
 	tab.Do(chromedp.KeyEvent(kb.Enter))
 	focusOn(t, tab, "#undo")
 	tab.Do(chromedp.KeyEvent(kb.Tab))
-	tab.Do(chromedp.KeyEvent(kb.Enter)) // remove now
+	tab.Do(chromedp.KeyEvent(kb.Enter)) // close
 	tab.Until(tab.Ctx, `document.querySelector('.empty')`)
 	focusOn(t, tab, "#file")
 

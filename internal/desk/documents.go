@@ -13,52 +13,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"incipit/internal/core/setting"
-	"incipit/internal/core/starter"
 	"incipit/internal/database"
 	"incipit/internal/deliver"
-	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
 )
-
-// listing is the data of the documents screen.
-type listing struct {
-	Documents []library.Listed
-	paging
-	Words   string
-	MaxMB   int64
-	Reading bool // something is still being made of one
-	Removed string
-}
-
-func (d *Desk) list(c *echo.Context) (listing, error) {
-	l := listing{Words: strings.TrimSpace(c.QueryParam("find")), MaxMB: d.Intake.MaxBytes >> 20}
-	page, err := d.Library.Find(c.Request().Context(), library.Wanted{Words: l.Words, Below: below(c)})
-	l.Documents, l.paging = page.Rows, pagingOf(c, page)
-	for _, doc := range l.Documents {
-		l.Reading = l.Reading || doc.Reading() != ""
-	}
-	return l, err
-}
-
-func (d *Desk) documents(c *echo.Context) error {
-	l, err := d.list(c)
-	if err != nil {
-		return err
-	}
-	return d.send(c, http.StatusOK, "documents", "Documents", l)
-}
-
-// documentRows answers with the list alone, for the script that keeps it
-// current while files are examined.
-func (d *Desk) documentRows(c *echo.Context) error {
-	l, err := d.list(c)
-	if err != nil {
-		return err
-	}
-	return d.send(c, http.StatusOK, "rows", "Documents", l)
-}
 
 // refusal says why a file was not taken, and whether a password would help.
 type refusal struct {
@@ -319,25 +278,7 @@ func (d *Desk) place(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	house, err := d.Placing.HouseStyle(ctx)
-	if err != nil {
-		return err
-	}
-	facts := starterFacts(e)
-	chosen := starter.Choose(facts)
-	begun, _ := starter.Named(chosen.Name)
-	settings, err := begun.Set.Over(house)
-	if err != nil {
-		return err
-	}
-	for _, says := range []func() (setting.Patch, string){facts.Asked, facts.Forbidden} {
-		patch, said := says()
-		if settings, err = patch.Over(settings); err != nil {
-			return err
-		}
-		chosen.Reason = strings.TrimSpace(chosen.Reason + " " + said)
-	}
-	p, err := d.Placing.Place(ctx, id, placing.Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)})
+	p, err := d.Placing.PlaceChosen(ctx, e)
 	if err != nil {
 		return err
 	}

@@ -35,8 +35,10 @@ func pagingOf[T any](c *echo.Context, p database.Page[T]) paging { return paging
 
 func pagingIn[T any](c *echo.Context, name string, p database.Page[T]) paging {
 	q := url.Values{}
-	if words := c.QueryParam("find"); words != "" {
-		q.Set("find", words)
+	for param, values := range c.QueryParams() {
+		if param != name && len(values) > 0 && values[0] != "" {
+			q.Set(param, values[0])
+		}
 	}
 	out := paging{Shown: len(p.Rows), All: p.All, Below: belowIn(c, name) > 0, FirstOfList: "?" + q.Encode()}
 	if p.Below > 0 {

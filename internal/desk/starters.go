@@ -44,7 +44,7 @@ func (d *Desk) starters(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := startersView{benchView: v, Chosen: starter.Choose(starterFacts(v.Edition))}
+	out := startersView{benchView: v, Chosen: starter.Choose(v.Edition.StarterFacts())}
 	if out.State, err = d.stateOf(c, v, nil); err != nil {
 		return err
 	}
@@ -98,7 +98,7 @@ func (d *Desk) start(c *echo.Context) error {
 	}
 	start := placing.Start{Starter: begun.Name, Reason: "Chosen by hand."}
 	return d.redraft(c, asked.Revision, func(v benchView, current, house setting.Settings) (placing.Made, error) {
-		if chosen := starter.Choose(starterFacts(v.Edition)); chosen.Name == begun.Name {
+		if chosen := starter.Choose(v.Edition.StarterFacts()); chosen.Name == begun.Name {
 			start.Reason = chosen.Reason
 		}
 		next, err := begun.Set.Over(house)

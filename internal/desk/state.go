@@ -190,13 +190,6 @@ func (d *Desk) factsFor(v placing.Whole, s setting.Settings) (proof.Facts, error
 	return f, err
 }
 
-func starterFacts(e library.Edition) starter.Facts {
-	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields),
-		Opening: starter.Opening{Page: e.Facts.Opening.Page, Zoom: e.Facts.Opening.Zoom, Layout: e.Facts.Opening.Layout,
-			Direction: e.Facts.Opening.Direction},
-		NoPrint: e.Facts.Encrypted && !e.Facts.Permissions.Print, NoCopy: e.Facts.Encrypted && !e.Facts.Permissions.Copy}
-}
-
 // stateOf computes what the bench shows of a draft; instead shows other
 // settings in its place, unsaved.
 func (d *Desk) stateOf(c *echo.Context, v benchView, instead *setting.Settings) (state, error) {

@@ -13,6 +13,7 @@ import (
 	"incipit/internal/core/legible"
 	"incipit/internal/core/proof"
 	"incipit/internal/core/sheet"
+	"incipit/internal/core/starter"
 	"incipit/internal/core/textflow"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/database"
@@ -117,6 +118,14 @@ func (e Edition) ProofFacts() proof.Facts {
 		Layers: len(e.Facts.Layers), Untold: e.Flow.Untold,
 		Text: e.HasText || e.State == Examining, Locked: e.Locked, Measured: e.Measured, Sizes: e.Type.Sizes(), Images: e.Images,
 	}
+}
+
+// StarterFacts are what a starter is chosen by.
+func (e Edition) StarterFacts() starter.Facts {
+	return starter.Facts{Sheets: e.AllSheets(), Sizes: e.Type.Sizes(), Headings: e.Facts.Headings(), Fields: len(e.Facts.Fields),
+		Opening: starter.Opening{Page: e.Facts.Opening.Page, Zoom: e.Facts.Opening.Zoom, Layout: e.Facts.Opening.Layout,
+			Direction: e.Facts.Opening.Direction},
+		NoPrint: e.Facts.Encrypted && !e.Facts.Permissions.Print, NoCopy: e.Facts.Encrypted && !e.Facts.Permissions.Copy}
 }
 
 // AddLocked adds a document whose first edition asks for a password. It was

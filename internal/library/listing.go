@@ -55,6 +55,14 @@ func (l Listed) Reading() string {
 	return ""
 }
 
+// Lines are its categories.
+func (l Listed) Lines() []string {
+	if l.Categories == "" {
+		return nil
+	}
+	return strings.Split(l.Categories, "\n")
+}
+
 // OwnTitle is the title that the file carries, where it is a real one and not the
 // document's already.
 func (l Listed) OwnTitle() string {

@@ -1,6 +1,7 @@
-// The documents screen: files on their way, the list kept current while they
-// are examined, renaming in place, and removing with a moment to undo.
+// The documents screen: files on their way, the list kept current while they are examined,
+// narrowing it, renaming in place.
 import { ask, send, pause } from './ask.js';
+import { chosen } from './chosen.js';
 
 let last = 0;
 
@@ -17,7 +18,8 @@ export function cutOff(status, size) {
 }
 
 export const documents = () => ({
-  trouble: '', uploads: [], files: new Map(), dragging: false, pending: { id: 0, said: '' }, asked: { id: 0, title: '', uses: [] },
+  trouble: '', uploads: [], files: new Map(), dragging: false,
+  ...chosen, drawn: '', watching: false,
 
   init() {
     document.getElementById('rows').addEventListener('click', (event) => {
@@ -26,8 +28,13 @@ export const documents = () => ({
       if (rename) this.rename(rename.closest('tr'));
       const own = event.target.closest('[data-own]');
       if (own) this.titled(own.closest('tr'), own.dataset.own);
-      if (remove) this.remove(remove.closest('tr'));
+      if (remove) this.remove([Number(remove.closest('tr').dataset.id)]);
     });
+    document.querySelector('.heldlists').addEventListener('click', (event) => {
+      const gone = event.target.closest('[data-letgo]');
+      if (gone) this.letGo(gone);
+    });
+    if (document.getElementById('find').value) document.title = `${document.getElementById('find').value} – ${document.title}`;
     this.watch();
   },
 
@@ -101,6 +108,24 @@ export const documents = () => ({
   dismiss(id) { this.uploads = this.uploads.filter((u) => u.id !== id); },
 
   // The list.
+  /** What is chosen holds at once; words wait for Enter. */
+  narrow() { document.getElementById('wanted').requestSubmit(); },
+  async keepView(event) {
+    try {
+      const answer = await fetch('/documents/views', {
+        method: 'POST', body: new URLSearchParams([...new FormData(event.target)].map(([k, v]) => [k, String(v)])), headers: { Accept: 'application/json' },
+      });
+      if (!answer.ok) throw new Error((await answer.json()).message);
+      location.reload();
+    } catch (refused) { this.trouble = refused.message; }
+  },
+  async letGo(button) {
+    try {
+      await ask('POST', `/documents/views/${button.dataset.letgo}/remove`);
+      button.closest('.keptone').remove();
+      document.getElementById('find').focus();
+    } catch (refused) { this.trouble = refused.message; }
+  },
   async refresh() {
     const answer = await fetch(`/documents/rows${location.search}`);
     if (!answer.ok || answer.redirected) return;
@@ -108,11 +133,11 @@ export const documents = () => ({
     if (next === this.drawn) return;
     this.drawn = next;
     // Who is at a button while documents are read stays at it.
-    const at = document.activeElement?.closest('#rows tr[data-id]');
-    const which = at ? [...at.querySelectorAll('a, button')].indexOf(document.activeElement) : -1;
+    const at = document.activeElement?.closest('#rows [data-id]');
+    const which = at ? [...at.querySelectorAll('a, button, input')].indexOf(document.activeElement) : -1;
     document.getElementById('rows').innerHTML = next;
-    if (which >= 0) [...document.querySelectorAll(`tr[data-id="${at.dataset.id}"] :is(a, button)`)][which]?.focus({ preventScroll: true });
-    this.hide(this.pending.id, true);
+    if (which >= 0) [...document.querySelectorAll(`[data-id="${at.dataset.id}"] :is(a, button, input)`)][which]?.focus({ preventScroll: true });
+    this.ticked();
   },
   reading() { return document.querySelector('.docs')?.dataset.reading === 'true'; },
   async watch() {
@@ -176,54 +201,5 @@ export const documents = () => ({
       field.setCustomValidity('');
     });
     field.addEventListener('blur', () => done(true));
-  },
-  /** Where a document stands somewhere, that is said first. */
-  async remove(row) {
-    const id = Number(row.dataset.id);
-    /** @type {any} */
-    let uses;
-    try {
-      uses = await ask('GET', `/documents/${id}/uses`);
-      this.trouble = '';
-    } catch (refused) {
-      // Not knowing where it stands is no leave to remove it.
-      this.trouble = `“${row.dataset.title}” was not removed: where it stands could not be asked. ${refused.message}`;
-      return;
-    }
-    this.asked = { id, title: row.dataset.title, uses };
-    if (uses.length) document.getElementById('uses').showModal();
-    else this.take(id);
-  },
-  /** The document leaves the list at once, and the server with the next act or when the
-      screen is left: until then it can be taken back. */
-  take(id) {
-    this.finish();
-    this.hide(id, true);
-    this.pending = { id, said: `“${this.asked.title}” goes, with its placements, with your next act here or when you leave this page.` };
-    // What is shown comes into view a moment after it is decided.
-    this.$nextTick(() => requestAnimationFrame(() => document.getElementById('undo').focus()));
-    window.addEventListener('pagehide', () => this.finish(), { once: true });
-  },
-  finish() {
-    const { id } = this.pending;
-    const had = document.activeElement?.closest('.toastline');
-    this.pending = { id: 0, said: '' };
-    if (!id) return;
-    if (had) document.querySelector('#rows tr:not([hidden]) [data-remove], #file')?.focus();
-    // A document that could not be removed is shown again by the refresh.
-    fetch(`/documents/${id}/remove`, {
-      method: 'POST', keepalive: true, headers: { Accept: 'application/json',
-        'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
-    }).catch(() => this.hide(id, false)).then(() => this.refresh());
-  },
-  keep() {
-    const { id } = this.pending;
-    this.pending = { id: 0, said: '' };
-    this.hide(id, false);
-    document.querySelector(`tr[data-id="${id}"] [data-remove]`)?.focus();
-  },
-  hide(id, hidden) {
-    const row = document.querySelector(`tr[data-id="${id}"]`);
-    if (row) row.hidden = hidden;
   },
 });
