@@ -6,7 +6,6 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"net/url"
-	"os"
 	"slices"
 	"strings"
 	"testing"
@@ -144,10 +143,6 @@ func BenchmarkFinding(b *testing.B) {
 	require.NoError(b, h.DB.Pool.QueryRow(context.Background(), "SELECT pg_size_pretty(pg_total_relation_size('page_words') + pg_total_relation_size('document_words'))").Scan(&size))
 	fmt.Printf("\n%d pages of text, in English, German, Arabic and Japanese: known in %.0f s, %s\n", manyDocuments*writtenPages, time.Since(begun).Seconds(), size)
 	c := h.Editor(b)
-	if os.Getenv("TUNE") != "" {
-		fmt.Println(h.DB.Pool.Config().ConnString())
-		time.Sleep(25 * time.Minute)
-	}
 	all := vocabularies()
 	for range b.N {
 		type kind struct {

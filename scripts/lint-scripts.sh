@@ -19,5 +19,7 @@ cp -r ../../static static
 rm -rf static/vendor
 mkdir -p static/vendor/alpine
 echo 'declare const Alpine: any; export default Alpine;' >static/vendor/alpine/alpine-csp.min.d.ts
+mkdir -p static/vendor/tus
+echo 'export {};' >static/vendor/tus/tus.min.d.ts
 npx eslint --max-warnings 0 static
 npx tsc -p .

@@ -53,10 +53,14 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, err)
 	key, err := w.Placing.AddSigningKey(ctx, "portal")
 	require.NoError(t, err)
+	var editor int64
+	require.NoError(t, w.DB.Pool.QueryRow(ctx, "SELECT min(id) FROM accounts").Scan(&editor))
+	upload, err := w.Intake.Expect(ctx, editor, "tides.pdf", 100)
+	require.NoError(t, err)
 	for name, value := range map[string]any{
 		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", "/onpage :name": "0123456789abcdef.js", ":mark": e.SHA256[:16],
 		":page": 1, ":number": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,
-		":width": 800, "/pictures :width": pic.Widths[0], ":kind": "placements", "/pictures :mark": pic.SHA256[:12], "/pages :path": "visiting",
+		":width": 800, "/pictures :width": pic.Widths[0], ":kind": "placements", ":upload": upload.ID, "/pictures :mark": pic.SHA256[:12], "/pages :path": "visiting",
 		":token": "none", "/s *": "x/desk/desk.css",
 		"/documents :id": p.DocumentID, "/placements :id": p.ID, "/stage :id": p.ID, "/web-pages :id": page.ID, "/collections :id": c.ID,
 		"/pictures :id": pic.ID, "/signing-keys :id": key.ID, "/account :id": 1,

@@ -13,10 +13,15 @@ type Page[T any] struct {
 
 // Part cuts off the row that was read to know whether there are more.
 func Part[T any](rows []T, all int, key func(T) int64) Page[T] {
+	return PartOf(rows, ListRows, all, key)
+}
+
+// PartOf is Part for a list of which another number of rows is shown at once.
+func PartOf[T any](rows []T, most, all int, key func(T) int64) Page[T] {
 	p := Page[T]{Rows: rows, All: all}
-	if len(rows) > ListRows {
-		p.Rows = rows[:ListRows]
-		p.Below = key(p.Rows[ListRows-1])
+	if len(rows) > most {
+		p.Rows = rows[:most]
+		p.Below = key(p.Rows[most-1])
 	}
 	return p
 }

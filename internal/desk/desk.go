@@ -28,6 +28,7 @@ import (
 	"github.com/hashicorp/golang-lru/v2/expirable"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
+	"github.com/tus/tusd/v2/pkg/handler"
 
 	"incipit/internal/blob"
 	"incipit/internal/core/access"
@@ -81,6 +82,7 @@ type Desk struct {
 	t        *template.Template
 	followed *recall.Known[followed]
 	table    []route
+	uploads  *handler.UnroutedHandler
 	seen     *expirable.LRU[string, struct{}] // sessions whose use was noted lately
 }
 
@@ -91,6 +93,9 @@ func (d *Desk) Prepare() error {
 		return fmt.Errorf("read the desk's templates: %w", err)
 	}
 	d.t, d.followed, d.table = t, recall.New[followed](1, d.DB.Count), routes()
+	if d.uploads, err = d.parts(); err != nil {
+		return err
+	}
 	d.seen = expirable.NewLRU[string, struct{}](mostSeen, nil, seenEvery)
 	return nil
 }

@@ -118,16 +118,7 @@ const patience = 20 * time.Second
 // refuse answers for a file that was not taken: why, that nothing was kept,
 // and what helps.
 func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
-	advice := map[pdf.Kind]string{
-		pdf.NotPDF:        "Save or export it as PDF first.",
-		pdf.Damaged:       "Open it in the program that made it and export it again.",
-		pdf.NeedsPassword: "Give the password here, and readers will be asked for it too; or save a copy without one and add that.",
-		pdf.TooLarge:      "Export it with smaller pictures, or split it.",
-		pdf.TooManyPages:  "Split it into parts.",
-		pdf.TookTooLong:   "Export it again in a simpler form; very complex drawings can be flattened.",
-		pdf.OutOfMemory:   "Export it again with smaller pictures.",
-	}[p.Kind]
-	message := strings.TrimSpace(p.Message + " Nothing was kept. " + advice)
+	message := refusalOf(p)
 	var err error
 	if wantsJSON(c.Request()) {
 		err = c.JSON(http.StatusUnprocessableEntity, refusal{message, p.Kind == pdf.NeedsPassword})
@@ -138,6 +129,20 @@ func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
 		hearOut(c, body)
 	}
 	return err
+}
+
+// refusalOf says why a file was not taken, that nothing was kept, and what helps.
+func refusalOf(p *pdf.Problem) string {
+	advice := map[pdf.Kind]string{
+		pdf.NotPDF:        "Save or export it as PDF first.",
+		pdf.Damaged:       "Open it in the program that made it and export it again.",
+		pdf.NeedsPassword: "Give the password here, and readers will be asked for it too; or save a copy without one and add that.",
+		pdf.TooLarge:      "Export it with smaller pictures, or split it.",
+		pdf.TooManyPages:  "Split it into parts.",
+		pdf.TookTooLong:   "Export it again in a simpler form; very complex drawings can be flattened.",
+		pdf.OutOfMemory:   "Export it again with smaller pictures.",
+	}[p.Kind]
+	return strings.TrimSpace(p.Message + " Nothing was kept. " + advice)
 }
 
 // number reads the id of a route.

@@ -5,7 +5,9 @@ import (
 	"strings"
 
 	"github.com/labstack/echo/v5"
+	"github.com/tus/tusd/v2/pkg/handler"
 
+	"incipit/internal/intake"
 	"incipit/internal/picture"
 )
 
@@ -35,8 +37,9 @@ const (
 	usual       size = 0
 	fewWords    size = 8 << 10   // of strangers
 	longText    size = 256 << 10 // of a web page
-	file        size = -1        // an upload, as the operator set it; its route says what is wrong with a longer one
-	pictureFile size = -2        // a picture; likewise
+	partOfFile  size = intake.MostPart
+	file        size = -1 // an upload, as the operator set it; its route says what is wrong with a longer one
+	pictureFile size = -2 // a picture; likewise
 )
 
 // routes is the table. Who may ask is decided here and asked in one place (see Mount).
@@ -63,6 +66,12 @@ func routes() []route {
 		{"GET", "/documents", editors, usual, (*Desk).documents},
 		{"GET", "/documents/rows", editors, usual, (*Desk).documentRows},
 		{"POST", "/documents", editors, file, (*Desk).addDocument},
+		{"POST", "/uploads/", editors, usual, tus((*handler.UnroutedHandler).PostFile)},
+		{"HEAD", "/uploads/:upload", editors, usual, tus((*handler.UnroutedHandler).HeadFile)},
+		{"PATCH", "/uploads/:upload", editors, partOfFile, tus((*handler.UnroutedHandler).PatchFile)},
+		{"DELETE", "/uploads/:upload", editors, usual, tus((*handler.UnroutedHandler).DelFile)},
+		{"POST", "/uploads/:upload/document", editors, usual, (*Desk).assemble},
+		{"POST", "/documents/known", editors, usual, (*Desk).known},
 		{"POST", "/documents/bulk", editors, usual, (*Desk).bulk},
 		{"POST", "/documents/bulk/:id/undo", editors, usual, (*Desk).undoBulk},
 		{"POST", "/documents/uses", editors, usual, (*Desk).usesOfMany},

@@ -68,12 +68,18 @@ func headOf(r io.Reader) ([]byte, error) {
 // now, to count and measure its pages; it is not kept.
 func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (library.Document,
 	library.Edition, error) {
+	return in.receive(ctx, name, r, by, password, "")
+}
+
+// receive takes a file, which came in parts as an upload if it names one.
+func (in *Intake) receive(ctx context.Context, name string, r io.Reader, by int64, password, upload string) (library.Document,
+	library.Edition, error) {
 	d := library.Document{Title: TitleOf(name)}
 	if by != 0 {
 		d.AddedBy = &by
 	}
 	e, err := in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
-		return in.admit(ctx, name, &d, e, password)
+		return in.admit(ctx, name, &d, e, password, upload)
 	})
 	return d, e, err
 }
@@ -129,7 +135,7 @@ func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit fun
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.
-func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e *library.Edition, password string) error {
+func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e *library.Edition, password, upload string) error {
 	// What an editor has just sent is the house's own: strangers do not keep it
 	// out of the engine's line.
 	ctx = share.From(ctx, "")
@@ -160,9 +166,9 @@ func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
 		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
 			Fields: []pdf.Field{}}
-		return in.Library.AddLocked(ctx, d, e, wordJob)
+		return in.Library.AddLocked(ctx, d, e, upload, wordJob)
 	}
-	return in.Library.AddDocument(ctx, d, e, examineJob)
+	return in.Library.AddDocumentOf(ctx, d, e, upload, examineJob)
 }
 
 func source(ctx context.Context, blobs *blob.Store, e library.Edition) pdf.Source {

@@ -54,6 +54,19 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 	if err != nil {
 		return swept, err
 	}
+	if err := in.Library.ForgetUploads(ctx, time.Now().Add(-library.KeptUploads)); err != nil {
+		return swept, err
+	}
+	err = in.Blobs.Each(ctx, PartsPrefix, func(e blob.Entry) error {
+		owned, err := in.Library.OwnsPart(ctx, e.Key)
+		if err != nil {
+			return err
+		}
+		return remove(e, owned)
+	})
+	if err != nil {
+		return swept, err
+	}
 	// An upload that is under way, or a page on somebody's screen, may want a
 	// picture that stands nowhere yet.
 	if _, err := in.Publishing.ForgetPictures(ctx, time.Now().Add(-max(age, pictureAge))); err != nil {

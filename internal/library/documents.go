@@ -98,10 +98,21 @@ func (e Edition) Holds() toolbar.Holds {
 // AddDocument adds a document with its first edition, and the job that will
 // examine it.
 func (s *Library) AddDocument(ctx context.Context, d *Document, e *Edition, examine func(edition int64) river.JobArgs) error {
+	return s.AddDocumentOf(ctx, d, e, "", examine)
+}
+
+// AddDocumentOf is AddDocument for a file that came as an upload, if it names one: it
+// becomes a document once, or gives ErrArrived.
+func (s *Library) AddDocumentOf(ctx context.Context, d *Document, e *Edition, upload string, examine func(edition int64) river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
+		}
+		if upload != "" {
+			if err := arrived(tx, upload, d); err != nil {
+				return err
+			}
 		}
 		e.DocumentID, e.Number, e.State, e.Images, e.AddedBy = d.ID, 1, Examining, map[int]int64{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {
@@ -131,11 +142,16 @@ func (e Edition) StarterFacts() starter.Facts {
 // AddLocked adds a document whose first edition asks for a password. It was
 // examined with the password, which is not kept; nor is anything that it says: how
 // large its pages and its type are, and whether it has text, is all.
-func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, word func(edition int64) river.JobArgs) error {
+func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, upload string, word func(edition int64) river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
+		}
+		if upload != "" {
+			if err := arrived(tx, upload, d); err != nil {
+				return err
+			}
 		}
 		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images, e.AddedBy = d.ID, 1, Ready, true, true, map[int]int64{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {

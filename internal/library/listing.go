@@ -3,6 +3,7 @@ package library
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -99,8 +100,8 @@ var filters = map[string]map[string]string{
 		"failed":   "e.state = 'failed'",
 		"waiting":  "EXISTS (SELECT FROM editions n WHERE n.document_id = d.id AND n.number > d.edition)",
 		"findings": "EXISTS (SELECT FROM edition_reports r WHERE r.edition_id = e.id AND r.findings > 0)",
-		"unseen": `EXISTS (SELECT FROM placements p WHERE p.document_id = d.id AND p.published IS NOT NULL)
-			AND NOT EXISTS (SELECT FROM placements p JOIN seen_pages s ON s.placement_id = p.id WHERE p.document_id = d.id)`,
+		"unseen": `d.id IN (SELECT document_id FROM placements WHERE published IS NOT NULL)
+			AND d.id NOT IN (SELECT p.document_id FROM placements p WHERE p.id IN (SELECT placement_id FROM seen_pages))`,
 	},
 	"added": {
 		"week":  "d.created_at > now() - interval '7 days'",
@@ -154,23 +155,27 @@ func (s *Library) Documents(ctx context.Context, words string) ([]Listed, error)
 func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], error) {
 	w = w.Heeded()
 	none := database.Page[Listed]{}
-	args := map[string]any{"below": w.Below, "most": database.ListRows + 1, "category": w.Category, "by": w.By}
-	with, from, where := "", "all_documents d JOIN editions e ON e.document_id = d.id AND e.number = d.edition", []string{"d.removed_at IS NULL"}
+	most := database.ListRows
+	if w.Words != "" {
+		most = foundRows
+	}
+	args := map[string]any{"below": w.Below, "most": most + 1, "category": w.Category, "by": w.By}
+	with, from, where := "", "all_documents d", []string{"d.removed_at IS NULL"}
+	if strings.Contains(orders[w.Order]+filters["care"][w.Care], "e.") {
+		from += " JOIN editions e ON e.document_id = d.id AND e.number = d.edition"
+	}
 	var q sought
 	if w.Words != "" {
 		var err error
 		if q, err = s.sought(ctx, w.Words); err != nil {
 			return none, err
 		}
-		hits := []string{`SELECT id AS document_id, 0 AS rank FROM all_documents WHERE lower(title) LIKE lower(@like)`}
-		args["like"] = "%" + escapeLike(w.Words) + "%"
-		if q.all != "" {
-			args["query"] = q.all
-			for rank, column := range []string{"titled", "said", "about", "words"} {
-				hits = append(hits, fmt.Sprintf("SELECT document_id, %d FROM document_words WHERE %s @@ CAST(@query AS tsquery)", rank, column))
-			}
+		ids, ranks, err := s.hits(ctx, w.Words, q)
+		if err != nil {
+			return none, err
 		}
-		with = "hit AS (SELECT document_id, min(rank) AS rank FROM (" + strings.Join(hits, " UNION ALL ") + ") m GROUP BY 1), "
+		args["ids"], args["ranks"] = array(ids), array(ranks)
+		with = "hit AS (SELECT * FROM unnest(CAST(@ids AS bigint[]), CAST(@ranks AS int[])) AS h(document_id, rank)), "
 		from += " LEFT JOIN hit h ON h.document_id = d.id"
 		where = append(where, "h.document_id IS NOT NULL")
 	}
@@ -216,7 +221,7 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 	if len(out) > 0 {
 		all = out[0].Total
 	}
-	page := database.Part(out, all, func(l Listed) int64 { return l.ID })
+	page := database.PartOf(out, most, all, func(l Listed) int64 { return l.ID })
 	if w.Words == "" {
 		return page, nil
 	}
@@ -234,6 +239,22 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 	}
 	return page, err
 }
+
+// array writes numbers as an array of PostgreSQL.
+func array[T int32 | int64](numbers []T) string {
+	b := []byte{'{'}
+	for i, n := range numbers {
+		if i > 0 {
+			b = append(b, ',')
+		}
+		b = strconv.AppendInt(b, int64(n), 10)
+	}
+	return string(append(b, '}'))
+}
+
+// foundRows is how many of the documents that have some words are shown at once: of each a
+// place is looked for.
+const foundRows = 50
 
 // rankInText is from where on the text has words that nothing else of a document has.
 const rankInText = 2

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/jackc/pgx/v5"
+
 	"incipit/internal/core/find"
 	"incipit/internal/database"
 )
@@ -89,6 +91,45 @@ func (s *Library) sought(ctx context.Context, typed string) (sought, error) {
 	return out, nil
 }
 
+// indexed asks for rows by the indexes of words. PostgreSQL takes a look at a document's
+// words for as cheap as one at a number, and reads those of all documents where an index
+// would name a few.
+func (s *Library) indexed(ctx context.Context, what string, ask func(tx pgx.Tx) error) error {
+	err := pgx.BeginTxFunc(ctx, s.db.Search(), pgx.TxOptions{AccessMode: pgx.ReadOnly}, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, "SET LOCAL enable_seqscan = off"); err != nil {
+			return err
+		}
+		return ask(tx)
+	})
+	return database.Found(err, what)
+}
+
+// hits finds the documents that have what is sought, and where: 0 is in the title, 1 in
+// what is said of it, 2 in what it is about, 3 anywhere.
+func (s *Library) hits(ctx context.Context, typed string, q sought) (ids []int64, ranks []int32, err error) {
+	parts, args := []string{"SELECT id AS document_id, 0 AS rank FROM all_documents WHERE lower(title) LIKE lower($1)"}, []any{"%" + escapeLike(typed) + "%"}
+	if q.all != "" {
+		args = append(args, q.all)
+		for rank, column := range []string{"titled", "said", "about", "words"} {
+			parts = append(parts, fmt.Sprintf("SELECT document_id, %d FROM document_words WHERE %s @@ $2::tsquery", rank, column))
+		}
+	}
+	err = s.indexed(ctx, "look for words", func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, "SELECT document_id, min(rank) FROM ("+strings.Join(parts, " UNION ALL ")+") m GROUP BY 1", args...)
+		if err != nil {
+			return err
+		}
+		var id int64
+		var rank int32
+		_, err = pgx.ForEachRow(rows, []any{&id, &rank}, func() error {
+			ids, ranks = append(ids, id), append(ranks, rank)
+			return nil
+		})
+		return err
+	})
+	return ids, ranks, err
+}
+
 // Found is a place in the text of a document that was looked for.
 type Found struct {
 	Page  int
@@ -96,36 +137,53 @@ type Found struct {
 	find.Context
 }
 
+const (
+	byIndex = "SELECT min(page) AS page FROM (SELECT page FROM page_words w WHERE w.edition_id = i.id AND w.words @@ $2::tsquery OFFSET 0) p"
+	// byPage looks at one page after the other, as far as that takes no time.
+	byPage = "SELECT page FROM (SELECT page, words FROM page_words w WHERE w.edition_id = i.id AND page <= 100 ORDER BY page OFFSET 0) p WHERE words @@ $2::tsquery LIMIT 1"
+)
+
 // places finds the first page of each edition that has all the words, or any of them, and
 // quotes it.
 func (s *Library) places(ctx context.Context, editions []int64, q sought) (map[int64]Found, error) {
 	out := map[int64]Found{}
-	for _, query := range []string{q.all, q.any} {
+	whole := func(query string) string { return strings.ReplaceAll(query, ":*", "") }
+	for _, try := range []struct {
+		query  string
+		lookup string // how pages of one edition are found
+	}{
+		{whole(q.all), byIndex}, {whole(q.any), byIndex},
+		// The beginning of a word is that of many: an index would gather the pages of them all.
+		{q.all, byPage}, {q.any, byPage},
+	} {
+		query := try.query
+		if try.lookup == byPage && query == whole(query) {
+			continue
+		}
 		left := slices.DeleteFunc(slices.Clone(editions), func(id int64) bool { _, ok := out[id]; return ok })
 		if len(left) == 0 || query == "" {
 			break
 		}
-		rows, err := s.db.Search().Query(ctx, `
-			SELECT t.edition_id, t.page, coalesce(e.sheets->(t.page - 1)->>'label', ''), t.plain FROM unnest($1::bigint[]) AS i(id)
-			CROSS JOIN LATERAL (SELECT min(page) AS page FROM (SELECT page FROM page_words w WHERE w.edition_id = i.id AND w.words @@ $2::tsquery OFFSET 0) p) p
-			JOIN page_texts t ON t.edition_id = i.id AND t.page = p.page JOIN editions e ON e.id = i.id`, left, query)
-		if err != nil {
-			return nil, fmt.Errorf("look for the pages of words: %w", err)
-		}
-		for rows.Next() {
+		err := s.indexed(ctx, "look for the pages of words", func(tx pgx.Tx) error {
+			rows, err := tx.Query(ctx, `
+				SELECT t.edition_id, t.page, coalesce(e.sheets->(t.page - 1)->>'label', ''), t.plain FROM unnest($1::bigint[]) AS i(id)
+				CROSS JOIN LATERAL (`+try.lookup+`) p
+				JOIN page_texts t ON t.edition_id = i.id AND t.page = p.page JOIN editions e ON e.id = i.id`, left, query)
+			if err != nil {
+				return err
+			}
 			var id int64
 			var f Found
 			var plain string
-			if err := rows.Scan(&id, &f.Page, &f.Label, &plain); err != nil {
-				rows.Close()
-				return nil, fmt.Errorf("look for the pages of words: %w", err)
-			}
-			f.Context, _ = find.Place(plain, q.forms)
-			out[id] = f
-		}
-		rows.Close()
-		if err := rows.Err(); err != nil {
-			return nil, database.Found(err, "look for the pages of words")
+			_, err = pgx.ForEachRow(rows, []any{&id, &f.Page, &f.Label, &plain}, func() error {
+				f.Context, _ = find.Place(plain, q.forms)
+				out[id] = f
+				return nil
+			})
+			return err
+		})
+		if err != nil {
+			return nil, err
 		}
 	}
 	return out, nil

@@ -305,3 +305,14 @@ func (tab *Tab) Shot(path string) {
 	require.NoError(tab.t, err)
 	require.NoError(tab.t, os.WriteFile(path, b, 0o644))
 }
+
+// Throttle bounds how many bytes a second the tab may send; 0 ends that.
+func (tab *Tab) Throttle(bytesPerSecond float64) {
+	tab.t.Helper()
+	if bytesPerSecond == 0 {
+		bytesPerSecond = -1
+	}
+	_, err := chromedp.Call(tab.Ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+		MatchedNetworkConditions: []*network.Conditions{{DownloadThroughput: -1, UploadThroughput: bytesPerSecond}}})
+	require.NoError(tab.t, err)
+}

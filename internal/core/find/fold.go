@@ -41,6 +41,7 @@ func fold(text []rune, exact bool) folded {
 		f.from = append(f.from, at)
 	}
 	fold := cases.Fold()
+	known := map[rune][]rune{} // a text has few letters, many times
 	for i, r := range text {
 		switch {
 		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
@@ -64,23 +65,33 @@ func fold(text []rune, exact bool) folded {
 			}
 			continue
 		}
-		for _, c := range fold.String(norm.NFKD.String(string(r))) {
-			if unicode.Is(unicode.Mn, c) {
-				continue
-			}
-			if plain, ok := stroked[c]; ok {
-				for _, p := range plain {
-					put(p, i)
-				}
-				continue
-			}
-			if unicode.IsSpace(c) {
-				c = ' '
-			}
+		loose, ok := known[r]
+		if !ok {
+			loose = looseOf(r, fold)
+			known[r] = loose
+		}
+		for _, c := range loose {
 			put(c, i)
 		}
 	}
 	return f
+}
+
+// looseOf gives the loose form of one letter.
+func looseOf(r rune, fold cases.Caser) []rune {
+	var out []rune
+	for _, c := range fold.String(norm.NFKD.String(string(r))) {
+		switch plain, ok := stroked[c]; {
+		case unicode.Is(unicode.Mn, c):
+		case ok:
+			out = append(out, []rune(plain)...)
+		case unicode.IsSpace(c):
+			out = append(out, ' ')
+		default:
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // dropped are characters that nobody types: soft hyphens, joiners, direction

@@ -24,6 +24,7 @@ CREATE UNIQUE INDEX placements_record ON all_placements (record) WHERE record IS
 
 -- Titles in the order in which people look them up, numbers by their value.
 CREATE COLLATION incipit_titles (provider = icu, locale = 'und-u-kn-true');
+CREATE INDEX documents_by_title ON all_documents (title COLLATE incipit_titles, id);
 
 ALTER TABLE edition_reports ADD COLUMN findings integer NOT NULL DEFAULT 0;
 UPDATE edition_reports SET findings = jsonb_array_length(result->'findings') WHERE jsonb_typeof(result->'findings') = 'array';
@@ -87,9 +88,9 @@ CREATE TABLE document_views (
 
 -- +goose Down
 ALTER TABLE edition_reports DROP COLUMN findings;
-DROP COLLATION incipit_titles;
 DROP TABLE document_views, bulk_acts, document_words, edition_words, page_words, document_categories;
-DROP INDEX documents_title, placements_record, all_placements_removed, all_documents_removed;
+DROP INDEX documents_by_title, documents_title, placements_record, all_placements_removed, all_documents_removed;
+DROP COLLATION incipit_titles;
 DROP VIEW documents, placements;
 DELETE FROM all_placements WHERE removed_at IS NOT NULL;
 DELETE FROM all_documents WHERE removed_at IS NOT NULL;

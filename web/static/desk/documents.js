@@ -1,25 +1,11 @@
 // The documents screen: files on their way, the list kept current while they are examined,
 // narrowing it, renaming in place.
-import { ask, send, pause } from './ask.js';
+import { adding } from './adding.js';
+import { ask, pause } from './ask.js';
 import { chosen } from './chosen.js';
 
-let last = 0;
-
-/** What a proxy between here and the server did to a file, by its status: our own
-    refusals say themselves what they are. line is what its operator changes. */
-export function cutOff(status, size) {
-  const mb = `${Math.max(1, Math.round(size / 1e5) / 10)} MB`;
-  const [what, line] = {
-    413: ['takes no file as large as that', `client_max_body_size ${Math.ceil(size / (1 << 20)) + 1}m;`],
-    502: ['lost the server while the file was on its way', 'proxy_request_buffering off;'],
-    504: ['waited no longer for the server', 'proxy_read_timeout 300s;'],
-  }[status] ?? [];
-  return what && `A proxy between you and Incipit ${what} (${mb}, status ${status}). Nothing was kept. Whoever runs it has to change one line; in nginx: ${line}`;
-}
-
 export const documents = () => ({
-  trouble: '', uploads: [], files: new Map(), dragging: false,
-  ...chosen, drawn: '', watching: false,
+  trouble: '', ...adding, ...chosen, drawn: '', watching: false,
 
   init() {
     document.getElementById('rows').addEventListener('click', (event) => {
@@ -36,76 +22,8 @@ export const documents = () => ({
     });
     if (document.getElementById('find').value) document.title = `${document.getElementById('find').value} – ${document.title}`;
     this.watch();
+    this.goOn();
   },
-
-  // Adding.
-  over(event) { this.dragging = [...event.dataTransfer.types].includes('Files'); },
-  out(event) { if (!event.relatedTarget) this.dragging = false; },
-  drop(event) {
-    this.dragging = false;
-    this.add([...event.dataTransfer.files]);
-  },
-  pick(event) {
-    this.add([...event.target.files]);
-    event.target.value = '';
-  },
-  async add(files) {
-    // One after the other: the line is shared, and each is told apart.
-    for (const file of files) {
-      const id = ++last;
-      this.uploads.unshift({ id, name: file.name, state: 'going', done: 0, said: 'on its way', locked: false });
-    }
-    const waiting = this.uploads.slice(0, files.length).reverse();
-    for (const [i, file] of files.entries()) await this.one(waiting[i].id, file);
-  },
-  entry(id) { return this.uploads.find((u) => u.id === id); },
-  async one(id, file, password = '') {
-    if (!this.entry(id) || this.entry(id).state !== 'going') return;
-    const form = new FormData();
-    if (password) form.append('password', password);
-    form.append('file', file);
-    try {
-      const added = await send('/documents', form, {
-        progress: (done) => {
-          const u = this.entry(id);
-          u.done = done;
-          u.said = done < 100 ? `${Math.floor(done)} % of ${Math.max(1, Math.round(file.size / 1e5) / 10)} MB sent` : 'looking at it';
-        },
-        started: (request) => { this.entry(id).request = () => request.abort(); },
-      });
-      const u = this.entry(id);
-      if (added.twice?.length) {
-        u.state = 'told';
-        u.said = `The same file is here already, as ${added.twice.map((t) => `“${t}”`).join(', ')}. Both are kept; remove the one that is not needed.`;
-      } else this.uploads = this.uploads.filter((o) => o.id !== id);
-      await this.refresh();
-      this.watch();
-    } catch (refused) {
-      const u = this.entry(id);
-      u.state = 'refused';
-      u.said = refused.said?.message ? refused.message : cutOff(refused.status, file.size) ?? refused.message;
-      u.locked = refused.locked;
-      this.files.set(id, file);
-    }
-  },
-  cancel(id) {
-    const u = this.entry(id);
-    if (u.request) u.request();
-    else { u.state = 'refused'; u.said = 'Cancelled. Nothing was kept.'; }
-  },
-  /** Sends a file again that asks for a password, with it. */
-  unlock(id, field) {
-    const u = this.entry(id);
-    const password = field.value;
-    field.value = '';
-    if (!password) return;
-    u.locked = false;
-    u.state = 'going';
-    u.done = 0;
-    this.one(id, this.files.get(id), password);
-  },
-  passwordId(u) { return `password-${u.id}`; },
-  dismiss(id) { this.uploads = this.uploads.filter((u) => u.id !== id); },
 
   // The list.
   /** What is chosen holds at once; words wait for Enter. */

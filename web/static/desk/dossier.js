@@ -1,7 +1,7 @@
 // A document's own screen: a new edition on its way; and the screen that says what an
 // edition changes.
 import { send, pause } from './ask.js';
-import { cutOff } from './documents.js';
+import { cutOff } from './cutoff.js';
 
 export const dossier = () => ({
   going: false, done: 0, said: '', trouble: '', request: null,

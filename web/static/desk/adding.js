@@ -1,0 +1,256 @@
+// Adding many files at once: each is looked for first, then sent in parts (tus 1.0), and
+// goes on where it was after the line, this screen or the server was interrupted.
+import { ask, pause } from './ask.js';
+import { cutOff } from './cutoff.js';
+import { dropped } from './dropped.js';
+import { dropFile, keepFile, keptFiles } from './waiting.js';
+
+const part = 512 * 1024; // a proxy's usual limit is 1 MB
+const atOnce = 3;
+const mostHashed = 256 << 20; // what is larger is not looked for: it would have to be read as a whole
+
+const token = () => document.querySelector('meta[name=csrf]')?.getAttribute('content') ?? '';
+const mb = (bytes) => `${Math.max(1, Math.round(bytes / 1e5)) / 10} MB`;
+const files = (n) => (n === 1 ? '1 file' : `${n} files`);
+const hex = (b) => [...new Uint8Array(b)].map((x) => x.toString(16).padStart(2, '0')).join('');
+
+/** The protocol's library, when the first file is added. */
+let library;
+const tus = async () => {
+  library ??= import('../vendor/tus/tus.min.js');
+  await library;
+  return /** @type {any} */ (window).tus;
+};
+
+/** What went wrong with a part, in words, and whether it goes on by itself. */
+function troubleOf(error) {
+  const answer = error.originalResponse;
+  const status = answer?.getStatus() ?? 0;
+  let said = '';
+  try { said = JSON.parse(answer?.getBody() ?? '').message; } catch { /* not ours */ }
+  if (status === 0 || status >= 502 && status <= 504) {
+    return { status, again: true, said: 'The server cannot be reached. It goes on by itself when it can.' };
+  }
+  if (status === 401 || status === 403) return { status, again: false, said: 'You are no longer signed in. Sign in in another tab, then resume.' };
+  if (status === 404 || status === 410) return { status, again: false, anew: true, said: 'The server knows nothing of it any more. Resume to send it from the start.' };
+  return { status, again: status === 409 || status === 423 || status === 500, refused: status === 422, said: said || cutOff(status, part) || `The server answered with status ${status}. Resume to try again.` };
+}
+
+/** What a screen with refresh() and watch() is given. */
+export const adding = {
+  /** @type {any[]} */
+  uploads: [], arrived: 0, sent: 0, left: 0, dragging: false,
+  /** Files by their entry, the senders of those that go, and what is being looked at. */
+  kept: new Map(), senders: new Map(), hashes: new Map(),
+
+  over(event) { this.dragging = [...event.dataTransfer.types].includes('Files'); },
+  out(event) { if (!event.relatedTarget) this.dragging = false; },
+  async drop(event) {
+    this.dragging = false;
+    const found = await dropped(event.dataTransfer);
+    this.left += found.left;
+    this.add(found.files);
+  },
+  pick(event) {
+    this.add([...event.target.files]);
+    event.target.value = '';
+  },
+  paste(event) {
+    if (event.clipboardData?.files.length) this.add([...event.clipboardData.files]);
+  },
+  /** Takes up what was on its way when the screen was left. */
+  async goOn() {
+    for (const k of await keptFiles()) this.enter(k.file, k);
+    this.turn();
+  },
+  add(chosen) {
+    const now = Date.now();
+    chosen.forEach((file, i) => {
+      const u = this.enter(file, { id: crypto.randomUUID?.() ?? `${now}-${i}-${Math.random()}`, at: now + i / 10000 });
+      keepFile({ id: u.id, at: u.at, file, url: '' });
+    });
+    this.turn();
+  },
+  enter(file, { id, at, url = '' }) {
+    this.kept.set(id, file);
+    this.uploads.push({ id, at, url, name: file.name, size: file.size, state: 'waiting', done: 0, said: 'waits for its turn', locked: false, document: 0, anyway: Boolean(url) });
+    return this.entry(id);
+  },
+  entry(id) { return this.uploads.find((u) => u.id === id); },
+  going(u) { return ['looking', 'going', 'ending'].includes(u.state); },
+  /** Starts as many as may go at once. */
+  turn() {
+    for (const u of this.uploads) {
+      if (this.uploads.filter((o) => this.going(o)).length >= atOnce) return;
+      if (u.state === 'waiting') this.send(u.id).catch((e) => this.refuse(u.id, e.message)).finally(() => this.turn());
+    }
+  },
+  refuse(id, said, locked = false) {
+    const u = this.entry(id);
+    if (u) Object.assign(u, { state: 'refused', said, locked });
+  },
+
+  /** Sends one file until it has arrived, was paused or refused. */
+  async send(id) {
+    let u = this.entry(id);
+    u.state = 'looking';
+    u.said = 'looking whether it is here already';
+    if (!u.anyway && await this.isKnown(u)) return;
+    const { Upload } = await tus();
+    for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
+      u = this.entry(id);
+      if (!u || u.state === 'paused') return;
+      u.state = 'going';
+      const trouble = await new Promise((resolve) => {
+        const sender = new Upload(this.kept.get(id), {
+          endpoint: '/uploads/', uploadUrl: u.url || null, chunkSize: part, retryDelays: null, storeFingerprintForResuming: false,
+          removeFingerprintOnSuccess: false, metadata: { filename: u.name }, headers: { 'X-CSRF-Token': token(), Accept: 'application/json' },
+          onUploadUrlAvailable: () => {
+            const e = this.entry(id);
+            if (!e) return;
+            e.url = new URL(sender.url, location.href).pathname;
+            keepFile({ id, at: e.at, file: this.kept.get(id), url: e.url });
+          },
+          // What the server has kept, not what has left this browser.
+          onChunkComplete: (_, accepted) => {
+            wait = 500;
+            this.progress(id, accepted);
+          },
+          onSuccess: () => resolve(null),
+          onError: (error) => resolve(troubleOf(error)),
+        });
+        this.senders.set(id, { stop: (gone) => { sender.abort(gone).catch(() => {}); resolve({ stopped: true }); } });
+        sender.start();
+      });
+      this.senders.delete(id);
+      u = this.entry(id);
+      if (!u || trouble?.stopped) return;
+      if (!trouble) break;
+      u.said = trouble.said;
+      if (trouble.anew) u.url = '';
+      if (trouble.refused) return this.refuse(id, trouble.said);
+      if (!trouble.again) {
+        u.state = 'paused';
+        return;
+      }
+      await pause(wait);
+    }
+    this.progress(id, u.size);
+    await this.end(id);
+  },
+  progress(id, bytes) {
+    const u = this.entry(id);
+    if (!u) return;
+    u.done = bytes;
+    u.said = `${Math.floor((bytes / u.size) * 100)} % of ${mb(u.size)}`;
+  },
+  /** Whether the same bytes are here already, or go before it. */
+  async isKnown(u) {
+    const file = this.kept.get(u.id);
+    if (!crypto.subtle || file.size > mostHashed) return false;
+    const hash = hex(await crypto.subtle.digest('SHA-256', await file.arrayBuffer()));
+    const first = [...this.hashes].find(([id, h]) => h === hash && id !== u.id && this.entry(id));
+    this.hashes.set(u.id, hash);
+    const { known } = first ? { known: [] } : await ask('POST', '/documents/known', { sha256: [hash] }).catch(() => ({ known: [] }));
+    const e = this.entry(u.id);
+    if (!e) return true;
+    if (first) e.said = `It has the same bytes as “${this.entry(first[0]).name}”, which goes before it.`;
+    else if (known.length) e.said = `It is here already, as “${known[0].title}”.`;
+    else return false;
+    e.state = 'known';
+    e.document = known[0]?.document ?? 0;
+    return true;
+  },
+  /** Has the server make a document of what has arrived; asked twice, it is one. */
+  async end(id, password = '') {
+    const u = this.entry(id);
+    u.state = 'ending';
+    u.said = 'looking at it';
+    for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
+      try {
+        const answer = await fetch(`${u.url}/document`, {
+          method: 'POST', headers: { Accept: 'application/json', 'X-CSRF-Token': token() }, body: new URLSearchParams({ password }),
+        });
+        const said = await answer.json().catch(() => ({}));
+        if (!this.entry(id)) return;
+        if (answer.ok) {
+          this.arrived++;
+          this.sent += u.size;
+          this.forget(id);
+          await this.refresh();
+          this.watch();
+          return;
+        }
+        if (answer.status === 422) return this.refuse(id, said.message, said.locked);
+        if (answer.status === 507 || answer.status === 401 || answer.status === 403) {
+          Object.assign(u, { state: 'paused', said: said.message ?? troubleOf({ originalResponse: { getStatus: () => answer.status, getBody: () => '' } }).said });
+          return;
+        }
+        if (answer.status === 404) return this.refuse(id, 'The server knows nothing of it any more. Add it again.');
+      } catch { /* it cannot be reached */ }
+      u.said = 'It has arrived. The server does not answer just now; it is asked again.';
+      await pause(wait);
+    }
+  },
+  forget(id) {
+    this.uploads = this.uploads.filter((o) => o.id !== id);
+    this.kept.delete(id);
+    dropFile(id);
+  },
+
+  pauseOne(id) {
+    const u = this.entry(id);
+    Object.assign(u, { state: 'paused', said: `paused at ${Math.floor((u.done / u.size) * 100)} %` });
+    this.senders.get(id)?.stop(false);
+    this.turn();
+  },
+  resume(id) {
+    Object.assign(this.entry(id), { state: 'waiting', said: 'waits for its turn' });
+    this.turn();
+  },
+  pauseAll() { this.uploads.filter((u) => u.state === 'waiting' || u.state === 'going' || u.state === 'looking').forEach((u) => this.pauseOne(u.id)); },
+  resumeAll() { this.uploads.filter((u) => u.state === 'paused').forEach((u) => this.resume(u.id)); },
+  /** Stops a file and lets go of what has arrived of it. */
+  cancel(id) {
+    const u = this.entry(id);
+    const sender = this.senders.get(id);
+    this.forget(id);
+    if (sender) sender.stop(true);
+    else if (u.url) ask('DELETE', u.url).catch(() => {});
+    this.turn();
+  },
+  addAnyway(id) {
+    Object.assign(this.entry(id), { anyway: true });
+    this.resume(id);
+  },
+  /** Asks again for a document of a file that asks for a password, with it. */
+  unlock(id, field) {
+    const password = field.value;
+    field.value = '';
+    if (!password) return;
+    this.entry(id).locked = false;
+    this.end(id, password);
+  },
+  passwordId(u) { return `password-${u.id}`; },
+  addressOf(u) { return `/documents/${u.document}`; },
+
+  /** How far all of it is. */
+  whole() {
+    const all = this.uploads.filter((u) => u.state !== 'refused' && u.state !== 'known');
+    const bytes = all.reduce((n, u) => n + u.size, this.sent);
+    const done = all.reduce((n, u) => n + u.done, this.sent);
+    return bytes ? (done / bytes) * 100 : 100;
+  },
+  wholeSaid() {
+    const open = this.uploads.filter((u) => u.state !== 'refused' && u.state !== 'known').length;
+    const more = this.left ? ` ${files(this.left)} in folders ${this.left === 1 ? 'is no PDF and was' : 'are no PDFs and were'} left out.` : '';
+    return (open ? `${this.arrived} of ${files(this.arrived + open)} added, ${Math.floor(this.whole())} %.` : `${files(this.arrived)} added.`) + more;
+  },
+  anyGoing() { return this.uploads.some((u) => u.state === 'waiting' || this.going(u)); },
+  anyPaused() { return this.uploads.some((u) => u.state === 'paused'); },
+  /** What is told and done goes. */
+  tidy() {
+    this.uploads.filter((u) => u.state === 'refused' || u.state === 'known').forEach((u) => this.cancel(u.id));
+    Object.assign(this, { arrived: 0, sent: 0, left: 0 });
+  },
+};
