@@ -146,7 +146,7 @@ func TestDocumentsScreen(t *testing.T) {
 			require.NoError(t, os.Truncate(large, 19<<20))
 		}
 		tab.Do(chromedp.SetUploadFiles("#file", []string{large}))
-		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.uploads li').classList.contains('refused') && document.querySelector('.uploads .ustate').textContent.includes(%q)`, want))
+		tab.Until(tab.Ctx, fmt.Sprintf(`[...document.querySelectorAll('.uploads li.refused .ustate')].some((u) => u.textContent.includes(%q))`, want))
 	}
 
 	// Rename in place.

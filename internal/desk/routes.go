@@ -67,7 +67,7 @@ func routes() []route {
 		{"GET", "/documents/rows", editors, usual, (*Desk).documentRows},
 		{"POST", "/documents", editors, file, (*Desk).addDocument},
 		{"POST", "/uploads/", editors, usual, tus((*handler.UnroutedHandler).PostFile)},
-		{"HEAD", "/uploads/:upload", editors, usual, tus((*handler.UnroutedHandler).HeadFile)},
+		{"GET", "/uploads/:upload", editors, usual, tus((*handler.UnroutedHandler).HeadFile)},
 		{"PATCH", "/uploads/:upload", editors, partOfFile, tus((*handler.UnroutedHandler).PatchFile)},
 		{"DELETE", "/uploads/:upload", editors, usual, tus((*handler.UnroutedHandler).DelFile)},
 		{"POST", "/uploads/:upload/document", editors, usual, (*Desk).assemble},

@@ -8,6 +8,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -51,10 +52,24 @@ func tus(answer func(*handler.UnroutedHandler, http.ResponseWriter, *http.Reques
 		r := c.Request()
 		r = r.WithContext(context.WithValue(r.Context(), accountInContext{}, d.Who(c).Account))
 		served := d.uploads.Middleware(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { answer(d.uploads, w, r) }))
-		http.StripPrefix(strings.TrimSuffix(uploadsAt, "/"), served).ServeHTTP(c.Response(), r)
+		http.StripPrefix(strings.TrimSuffix(uploadsAt, "/"), served).ServeHTTP(pathOnly{c.Response()}, r)
 		return nil
 	}
 }
+
+// pathOnly tells where a file is sent by the path alone: a proxy in front may have another
+// name and scheme than the request says.
+type pathOnly struct{ http.ResponseWriter }
+
+func (w pathOnly) WriteHeader(status int) {
+	if at, err := url.Parse(w.Header().Get("Location")); err == nil && at.Path != "" {
+		w.Header().Set("Location", at.Path)
+	}
+	w.ResponseWriter.WriteHeader(status)
+}
+
+// Unwrap leads http.ResponseController to what is written to.
+func (w pathOnly) Unwrap() http.ResponseWriter { return w.ResponseWriter }
 
 // partStore is where the protocol keeps what arrives.
 type partStore struct{ d *Desk }

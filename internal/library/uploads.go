@@ -43,6 +43,7 @@ type UploadPart struct {
 
 // AddUpload notes a file that is about to come, or gives draft.Refused.
 func (s *Library) AddUpload(ctx context.Context, u Upload) error {
+	u.TouchedAt = time.Now().UTC()
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		if err := tx.Exec("SELECT FROM accounts WHERE id = ? FOR UPDATE", u.AccountID).Error; err != nil {
 			return fmt.Errorf("note a file on its way: %w", err)

@@ -33,7 +33,7 @@ function troubleOf(error) {
   }
   if (status === 401 || status === 403) return { status, again: false, said: 'You are no longer signed in. Sign in in another tab, then resume.' };
   if (status === 404 || status === 410) return { status, again: false, anew: true, said: 'The server knows nothing of it any more. Resume to send it from the start.' };
-  return { status, again: status === 409 || status === 423 || status === 500, refused: status === 422, said: said || cutOff(status, part) || `The server answered with status ${status}. Resume to try again.` };
+  return { status, again: status === 409 || status === 423 || status === 500, refused: status === 422, said: said || cutOff(status, part, 'What has arrived is kept.') || `The server answered with status ${status}. Resume to try again.` };
 }
 
 /** What a screen with refresh() and watch() is given. */
