@@ -30,7 +30,7 @@ func TestListsSayTheirParts(t *testing.T) {
 	require.NoError(t, err)
 	c := h.Editor(t)
 	later := regexp.MustCompile(`href="(\?[^"]*below=\d+[^"]*)"`)
-	for path, rest := range map[string]string{"/documents?find=report": "20 of 120", "/placements": "20 of 120"} {
+	for path, rest := range map[string]string{"/documents?stands=draft": "20 of 120", "/placements": "20 of 120"} {
 		status, body, _ := c.Get(path)
 		require.Equal(t, http.StatusOK, status)
 		assert.Contains(t, body, "100 of 120", path)

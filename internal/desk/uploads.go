@@ -65,6 +65,8 @@ func (w pathOnly) WriteHeader(status int) {
 	if at, err := url.Parse(w.Header().Get("Location")); err == nil && at.Path != "" {
 		w.Header().Set("Location", at.Path)
 	}
+	// How long the file is, not this answer.
+	w.Header().Del("Content-Length")
 	w.ResponseWriter.WriteHeader(status)
 }
 

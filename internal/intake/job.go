@@ -9,6 +9,7 @@ import (
 
 	"github.com/riverqueue/river"
 
+	"incipit/internal/core/naming"
 	"incipit/internal/core/share"
 	"incipit/internal/database"
 	"incipit/internal/library"
@@ -71,6 +72,11 @@ func (w *Examiner) work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	case err == nil:
 		if err := in.Library.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...); err != nil {
 			return err
+		}
+		if own := naming.Title(found.Facts.Title, e.FileName); own != "" && e.Number == 1 {
+			if err := in.Library.TakeTitle(ctx, e.DocumentID, TitleOf(e.FileName), own); err != nil {
+				return err
+			}
 		}
 		return in.compareWithCurrent(ctx, e)
 	case errors.As(err, &problem):

@@ -187,6 +187,18 @@ func (s *Library) Retitle(ctx context.Context, id int64, title string) error {
 	return s.say(ctx, id, map[string]any{"title": title})
 }
 
+// TakeTitle gives a document the title that its file has, where it is called after the
+// file's name still: nobody has called it anything else.
+func (s *Library) TakeTitle(ctx context.Context, id int64, named, title string) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Document{}).Where("id = ? AND title = ?", id, named).Update("title", title)
+		if r.Error != nil || r.RowsAffected == 0 {
+			return database.Found(r.Error, fmt.Sprintf("take the title of document %d", id))
+		}
+		return Reword(tx, id)
+	})
+}
+
 // say changes what is said of a document, and by which words it is found.
 func (s *Library) say(ctx context.Context, id int64, what map[string]any) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
