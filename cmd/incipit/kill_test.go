@@ -34,7 +34,7 @@ import (
 
 // server is the program serving, in a process that can be killed.
 type server struct {
-	t      *testing.T
+	t      testing.TB
 	config config.Config
 	cmd    *exec.Cmd
 	output *said
@@ -46,14 +46,14 @@ type server struct {
 	client *http.Client
 }
 
-func freeAddress(t *testing.T) string {
+func freeAddress(t testing.TB) string {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	defer l.Close()
 	return l.Addr().String()
 }
 
-func newServer(t *testing.T) *server {
+func newServer(t testing.TB) *server {
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
 	s := &server{t: t, config: testkit.Config(t, freeAddress(t), nil), client: &http.Client{Jar: jar, Timeout: time.Minute}}

@@ -30,7 +30,7 @@ func TestMain(m *testing.M) {
 }
 
 // program gives a command that runs the program.
-func program(t *testing.T, args ...string) *exec.Cmd {
+func program(t testing.TB, args ...string) *exec.Cmd {
 	t.Helper()
 	self, err := os.Executable()
 	require.NoError(t, err)

@@ -31,6 +31,7 @@ import (
 	"incipit/internal/intake"
 	"incipit/internal/metrics"
 	"incipit/internal/nouns"
+	"incipit/internal/office"
 	"incipit/internal/pdf"
 	"incipit/internal/people"
 	"incipit/internal/placing"
@@ -104,6 +105,9 @@ func New(ctx context.Context, o Options) (*App, error) {
 	}
 	a.Press = press.New(o.Engine, a.Blobs, o.Config.Made)
 	a.Intake = &intake.Intake{All: a.All, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload}
+	if c, err := office.Find(); err == nil {
+		a.Intake.Office = c
+	}
 	if err := a.build(o); err != nil {
 		return fail(err)
 	}

@@ -15,6 +15,7 @@ import (
 
 	"incipit/internal/database"
 	"incipit/internal/deliver"
+	"incipit/internal/office"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
 )
@@ -23,6 +24,7 @@ import (
 type refusal struct {
 	Message string `json:"message"`
 	Locked  bool   `json:"locked"`
+	Again   bool   `json:"again"` // it is kept, and can be tried again
 }
 
 // added tells the script of an added document.
@@ -121,7 +123,7 @@ func (d *Desk) refuse(c *echo.Context, body io.Reader, p *pdf.Problem) error {
 	message := refusalOf(p)
 	var err error
 	if wantsJSON(c.Request()) {
-		err = c.JSON(http.StatusUnprocessableEntity, refusal{message, p.Kind == pdf.NeedsPassword})
+		err = c.JSON(http.StatusUnprocessableEntity, refusal{message, p.Kind == pdf.NeedsPassword, false})
 	} else {
 		err = d.send(c, http.StatusUnprocessableEntity, "error", "Not added", map[string]any{"Status": 422, "Message": message})
 	}
@@ -141,8 +143,14 @@ func refusalOf(p *pdf.Problem) string {
 		pdf.TooManyPages:  "Split it into parts.",
 		pdf.TookTooLong:   "Export it again in a simpler form; very complex drawings can be flattened.",
 		pdf.OutOfMemory:   "Export it again with smaller pictures.",
+		pdf.NoConverter:   "Export it as PDF and add that; or have whoever runs the server install " + office.Packages + ", and try again.",
+		pdf.Unconverted:   "Open it in the program that made it, export it as PDF and add that; or try again.",
 	}[p.Kind]
-	return strings.TrimSpace(p.Message + " Nothing was kept. " + advice)
+	kept := "Nothing was kept."
+	if p.Kind == pdf.NoConverter || p.Kind == pdf.Unconverted {
+		kept = "The file is kept for 7 days."
+	}
+	return strings.TrimSpace(p.Message + " " + kept + " " + advice)
 }
 
 // number reads the id of a route.

@@ -176,7 +176,7 @@ func (d *Desk) assemble(c *echo.Context) error {
 	var early draft.Refused
 	switch {
 	case errors.As(err, &refused):
-		return c.JSON(http.StatusUnprocessableEntity, refusal{refusalOf(refused), refused.Kind == pdf.NeedsPassword})
+		return c.JSON(http.StatusUnprocessableEntity, refusal{refusalOf(refused), refused.Kind == pdf.NeedsPassword, refused.Kind == pdf.NoConverter || refused.Kind == pdf.Unconverted})
 	case errors.As(err, &early):
 		return c.JSON(http.StatusConflict, problem{string(early)})
 	case blob.Full(err):

@@ -34,6 +34,8 @@ type Intake struct {
 	Blobs    *blob.Store
 	Engine   pdf.Engine
 	MaxBytes int64
+	// Office makes PDFs of office documents; nil where nothing can.
+	Office Office
 	// Leases keep two processes from the same job; nil where there is only one.
 	Leases *database.Leases
 }

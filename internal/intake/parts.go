@@ -56,7 +56,7 @@ func (in *Intake) Part(ctx context.Context, u library.Upload, at int64, r io.Rea
 		return 0, nil
 	}
 	if at == 0 {
-		if err := pdf.CheckHead(part); err != nil && (len(part) >= pdf.HeadLength || int64(len(part)) == u.Bytes) {
+		if err := mayBe(part); err != nil && (len(part) >= pdf.HeadLength || int64(len(part)) == u.Bytes) {
 			return 0, err
 		}
 	}
@@ -77,8 +77,8 @@ func (in *Intake) Part(ctx context.Context, u library.Upload, at int64, r io.Rea
 }
 
 // Assemble makes a document of a file that has arrived. Asked again it gives the same
-// document. What cannot be used is a *pdf.Problem; its parts are kept where a password
-// would help, and let go of otherwise.
+// document. What cannot be used is a *pdf.Problem; its parts are kept where something
+// else than another file would help, and let go of otherwise.
 func (in *Intake) Assemble(ctx context.Context, u library.Upload, password string) (library.Upload, error) {
 	if u.DocumentID != nil {
 		return u, nil
@@ -90,13 +90,16 @@ func (in *Intake) Assemble(ctx context.Context, u library.Upload, password strin
 	if err != nil {
 		return u, err
 	}
-	_, _, err = in.receive(ctx, u.Name, &joined{ctx: ctx, in: in, parts: parts}, u.AccountID, password, u.ID)
+	err = in.asPDF(ctx, u.Name, &joined{ctx: ctx, in: in, parts: parts}, func(name string, r io.Reader) error {
+		_, _, err := in.receive(ctx, name, r, u.AccountID, password, u.ID)
+		return err
+	})
 	var problem *pdf.Problem
 	switch {
 	case errors.Is(err, library.ErrArrived):
 		// Somebody was faster: the same browser, in another tab or after a reload.
 	case errors.As(err, &problem):
-		if problem.Kind != pdf.NeedsPassword {
+		if !keepsParts(problem) {
 			err = errors.Join(err, in.Cancel(context.WithoutCancel(ctx), u))
 		}
 		return u, err

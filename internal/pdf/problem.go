@@ -19,6 +19,8 @@ const (
 	TookTooLong   Kind = "took-too-long"
 	OutOfMemory   Kind = "out-of-memory"
 	NoSuchPage    Kind = "no-such-page"
+	NoConverter   Kind = "no-converter"  // an office document, and nothing to make a PDF of it with
+	Unconverted   Kind = "not-converted" // an office document of which no PDF could be made
 )
 
 // Problem is an error that is the file's own fault. Message is a sentence for

@@ -73,7 +73,7 @@ export const adding = {
   },
   enter(file, { id, at, url = '' }) {
     this.kept.set(id, file);
-    this.uploads.push({ id, at, url, name: file.name, size: file.size, state: 'waiting', done: 0, said: 'waits for its turn', locked: false, document: 0, anyway: Boolean(url) });
+    this.uploads.push({ id, at, url, name: file.name, size: file.size, state: 'waiting', done: 0, said: 'waits for its turn', locked: false, again: false, document: 0, anyway: Boolean(url) });
     return this.entry(id);
   },
   entry(id) { return this.uploads.find((u) => u.id === id); },
@@ -85,9 +85,9 @@ export const adding = {
       if (u.state === 'waiting') this.send(u.id).catch((e) => this.refuse(u.id, e.message)).finally(() => this.turn());
     }
   },
-  refuse(id, said, locked = false) {
+  refuse(id, said, { locked = false, again = false } = {}) {
     const u = this.entry(id);
-    if (u) Object.assign(u, { state: 'refused', said, locked });
+    if (u) Object.assign(u, { state: 'refused', said, locked, again });
   },
 
   /** Sends one file until it has arrived, was paused or refused. */
@@ -165,7 +165,8 @@ export const adding = {
   async end(id, password = '') {
     const u = this.entry(id);
     u.state = 'ending';
-    u.said = 'looking at it';
+    u.again = false;
+    u.said = /\.pdf$/i.test(u.name) ? 'looking at it' : 'a PDF is made of it';
     for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
       try {
         const answer = await fetch(`${u.url}/document`, {
@@ -181,7 +182,7 @@ export const adding = {
           this.watch();
           return;
         }
-        if (answer.status === 422) return this.refuse(id, said.message, said.locked);
+        if (answer.status === 422) return this.refuse(id, said.message, said);
         if (answer.status === 507 || answer.status === 401 || answer.status === 403) {
           Object.assign(u, { state: 'paused', said: said.message ?? troubleOf({ originalResponse: { getStatus: () => answer.status, getBody: () => '' } }).said });
           return;
@@ -243,7 +244,7 @@ export const adding = {
   },
   wholeSaid() {
     const open = this.uploads.filter((u) => u.state !== 'refused' && u.state !== 'known').length;
-    const more = this.left ? ` ${files(this.left)} in folders ${this.left === 1 ? 'is no PDF and was' : 'are no PDFs and were'} left out.` : '';
+    const more = this.left ? ` ${files(this.left)} in folders ${this.left === 1 ? 'is neither a PDF nor an office document and was' : 'are neither PDFs nor office documents and were'} left out.` : '';
     return (open ? `${this.arrived} of ${files(this.arrived + open)} added, ${Math.floor(this.whole())} %.` : `${files(this.arrived)} added.`) + more;
   },
   anyGoing() { return this.uploads.some((u) => u.state === 'waiting' || this.going(u)); },

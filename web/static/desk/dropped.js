@@ -9,7 +9,7 @@ async function walk(entry, found) {
   if (found.files.length >= most) return;
   if (entry.isFile) {
     // In a folder there is more than was meant.
-    if (/\.pdf$/i.test(entry.name)) found.files.push(await fileOf(entry));
+    if (/\.(pdf|od[tsp]|docx|xlsx|pptx|rtf)$/i.test(entry.name)) found.files.push(await fileOf(entry));
     else found.left++;
     return;
   }
