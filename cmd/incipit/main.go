@@ -25,6 +25,8 @@ const usage = `usage: incipit COMMAND
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
   migrate                          bring the database to this program's schema, and serve nobody
+  backup FILE                      write everything into one file, while servers run or not
+  restore FILE                     make an empty installation out of one
   account list | add EMAIL --name NAME | reset EMAIL | end EMAIL
                                    who may sign in; a one-time address for a password; end sign-ins
   examine N | failed               have documents examined again that could not be used
@@ -62,6 +64,10 @@ func main() {
 		err = serve(args)
 	case "work":
 		err = work(args)
+	case "backup":
+		err = backUp(args)
+	case "restore":
+		err = restoreFrom(args)
 	case "secrets":
 		err = secrets(args)
 	case "demo":

@@ -171,7 +171,10 @@ func (s *DB) Close() {
 
 // Migrate brings a database to the newest schema: ours, and River's. Servers
 // that start together wait for each other.
-func Migrate(ctx context.Context, address string) error {
+func Migrate(ctx context.Context, address string) error { return MigrateTo(ctx, address, Newest()) }
+
+// MigrateTo is Migrate as far as a schema of ours.
+func MigrateTo(ctx context.Context, address string, schema int) error {
 	pool, err := pgxpool.New(ctx, address)
 	if err != nil {
 		return fmt.Errorf("connect to the database: %w", err)
@@ -200,7 +203,7 @@ func Migrate(ctx context.Context, address string) error {
 	} else if at > newest {
 		return fmt.Errorf("the database is newer than this program: its schema is number %d, the newest that is known here %d; start the version that was run last, or a later one", at, newest)
 	}
-	if _, err := provider.Up(ctx); err != nil {
+	if _, err := provider.UpTo(ctx, int64(schema)); err != nil {
 		return fmt.Errorf("migrate the database: %w", err)
 	}
 	queue, err := rivermigrate.New(riverpgxv5.New(pool), nil)

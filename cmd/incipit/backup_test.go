@@ -1,0 +1,129 @@
+package main
+
+import (
+	"bytes"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/demo"
+	"incipit/internal/core/setting"
+	"incipit/internal/database"
+	"incipit/internal/library"
+	"incipit/internal/nouns"
+	"incipit/internal/people"
+	"incipit/internal/placing"
+	"incipit/internal/testkit"
+)
+
+// A backup of a running installation, made into an empty one, gives the same addresses,
+// bytes and settings; one that is damaged or whose end is missing changes nothing.
+func TestBackupIntoAnEmptyInstallation(t *testing.T) {
+	s := newServer(t)
+	s.more = keeps
+	s.start()
+	ctx := t.Context()
+	rows, err := nouns.Open(ctx, s.config.DatabaseURL, database.Share(0))
+	require.NoError(t, err)
+	t.Cleanup(rows.DB.Close)
+	hash, err := people.Hash(demo.Password)
+	require.NoError(t, err)
+	require.NoError(t, rows.People.AddAccount(ctx, &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	s.signIn()
+	for _, name := range []string{"tide-table.pdf", "trail-map.pdf"} {
+		b, err := demo.PDF(name)
+		require.NoError(t, err)
+		status, err := s.upload(name, bytes.NewReader(b))
+		require.NoError(t, err)
+		require.Equal(t, http.StatusCreated, status)
+	}
+	require.Eventually(t, func() bool {
+		all, err := rows.Library.Documents(ctx, "")
+		return err == nil && len(all) == 2 && all[0].Reading() == "" && all[1].Reading() == ""
+	}, time.Minute, 50*time.Millisecond)
+	e, err := rows.Library.CurrentEdition(ctx, 1)
+	require.NoError(t, err)
+	p, err := rows.Placing.Place(ctx, 1, placing.Start{})
+	require.NoError(t, err)
+	published := setting.Default()
+	published.Padding = 7
+	published.Download = true
+	require.NoError(t, rows.Placing.Publish(ctx, p.ID, e.ID, 1, published))
+	require.NoError(t, rows.Library.RemoveDocument(ctx, 2, "Maren"))
+
+	run := func(on *server, args ...string) (string, error) {
+		cmd := program(t, args...)
+		cmd.Env = append(cmd.Env, "INCIPIT_ADDRESS="+on.config.Address, "INCIPIT_DATABASE_URL="+on.config.DatabaseURL, "INCIPIT_BLOB_URL="+on.config.BlobURL)
+		out, err := cmd.CombinedOutput()
+		return string(out), err
+	}
+	file := filepath.Join(t.TempDir(), "harrowmere.tar")
+	said, err := run(s, "backup", file)
+	require.NoError(t, err, said)
+	assert.Contains(t, said, "2 files")
+	_, err = run(s, "backup", file)
+	require.Error(t, err, "it is not written over")
+
+	// Damaged, it changes nothing.
+	other := newServer(t)
+	other.config.DatabaseURL = testkit.EmptyDatabase(t)
+	whole, err := os.ReadFile(file)
+	require.NoError(t, err)
+	for name, b := range map[string][]byte{
+		"damaged": append(append(bytes.Clone(whole[:len(whole)/2]), whole[len(whole)/2]^1), whole[len(whole)/2+1:]...),
+		"cut off": whole[:len(whole)/3], "nothing": nil, "something else": []byte("%PDF-1.7"),
+	} {
+		bad := filepath.Join(t.TempDir(), "bad.tar")
+		require.NoError(t, os.WriteFile(bad, b, 0o600))
+		said, err := run(other, "restore", bad)
+		require.Error(t, err, name)
+		assert.Contains(t, said, "Nothing was restored", name)
+	}
+	said, err = run(s, "restore", file)
+	require.Error(t, err)
+	assert.Contains(t, said, "not empty")
+	said, err = run(other, "restore", file)
+	require.NoError(t, err, said)
+	other.more = keeps
+	other.start()
+	there, err := nouns.Open(ctx, other.config.DatabaseURL, database.Share(0))
+	require.NoError(t, err)
+	t.Cleanup(there.DB.Close)
+	again, err := there.Placing.PlacementByKey(ctx, p.Key)
+	require.NoError(t, err)
+	v, err := there.Placing.PublishedVersion(ctx, again)
+	require.NoError(t, err)
+	assert.Equal(t, published, v.Settings)
+	get := func(on *server, path string) (int, string) {
+		answer, err := on.client.Get(on.config.PublicURL + path)
+		require.NoError(t, err)
+		defer answer.Body.Close()
+		b, err := io.ReadAll(answer.Body)
+		require.NoError(t, err)
+		return answer.StatusCode, strings.ReplaceAll(string(b), on.config.PublicURL, "")
+	}
+	status, bytesThere := get(other, "/r/"+p.Key+"/file")
+	require.Equal(t, http.StatusOK, status)
+	_, bytesHere := get(s, "/r/"+p.Key+"/file")
+	assert.Equal(t, bytesHere, bytesThere)
+	found, err := there.Library.Find(ctx, library.Wanted{Words: "tide"})
+	require.NoError(t, err)
+	assert.Equal(t, 1, found.All, "it is found by its words")
+	// What was removed can be put back there, too, and what is added counts on.
+	_, err = there.Library.RestoreDocument(ctx, 2)
+	require.NoError(t, err)
+	other.signIn()
+	status, err = other.upload("trail-map.pdf", bytes.NewReader([]byte(bytesHere)))
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusCreated, status)
+	all, err := there.Library.Documents(ctx, "")
+	require.NoError(t, err)
+	assert.Equal(t, int64(3), all[0].ID)
+}
