@@ -84,7 +84,7 @@ func TestManyFilesAtOnce(t *testing.T) {
 	tab.Do(chromedp.Click(`.arrivals .whole button:nth-of-type(3)`), chromedp.SetUploadFiles("#file", []string{paths[0], paths[1]}))
 	tab.Until(tab.Ctx, `document.querySelectorAll('.uploads li.known').length === 2`)
 	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.uploads .known .ustate').textContent`), "It is here already, as “Survey 00")
-	tab.Do(chromedp.Click(`.uploads li.known > button:nth-of-type(1)`)) // add it all the same
+	testkit.Eval[bool](tab, tab.Ctx, `([...document.querySelectorAll('.uploads li.known button')].find((b) => b.textContent === 'Add it all the same').click(), true)`)
 	tab.Until(tab.Ctx, `document.querySelectorAll('.docs tbody tr').length === 9 && document.querySelectorAll('.uploads li').length === 1`)
 
 	// Cancelled, nothing of it stays.

@@ -81,6 +81,8 @@ func routes() []route {
 		{"POST", "/documents/:id/restore", editors, usual, (*Desk).putBack},
 		{"GET", "/documents/:id/cover", editors, usual, (*Desk).cover},
 		{"GET", "/documents/:id/uses", editors, usual, (*Desk).uses},
+		{"GET", "/documents/:id/said", editors, usual, (*Desk).mending},
+		{"POST", "/documents/:id/said", editors, longText, (*Desk).mend},
 		{"GET", "/documents/:id", editors, usual, (*Desk).document},
 		{"POST", "/documents/:id/editions", editors, file, (*Desk).replace},
 		{"GET", "/documents/:id/editions/:number", editors, usual, (*Desk).edition},

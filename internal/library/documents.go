@@ -38,6 +38,8 @@ type Document struct {
 	// said so; "" otherwise.
 	Description string
 	Language    string
+	// WriteIn says that what is said of it is written into the file that readers download.
+	WriteIn bool
 }
 
 // Edition is one file of a document. While it is examined, Sheets holds the
@@ -66,6 +68,12 @@ type Edition struct {
 	Flow           textflow.Style `gorm:"serializer:json"`
 	CreatedAt      time.Time
 	AddedBy        *int64
+	Said           string         `gorm:"column:language"` // the language that an editor said it is in
+	Alternatives   map[int]string `gorm:"serializer:json"` // texts for pictures, see pdf.Said
+	MendedKey      string         // the bytes of the file that says it, "" where there is none
+	MendedHash     string         // their SHA-256
+	MendedSays     string         // what it says, see Says
+	MendedNot      string         // why it cannot be written into
 }
 
 // AllSheets gives a sheet for every page: those not known yet look like the
@@ -83,10 +91,10 @@ func (e Edition) AllSheets() []sheet.Sheet {
 	return out
 }
 
-// Language is the language of the edition as far as it is known: what the file says,
-// where that is one, else what its text is in, else "".
+// Language is the language of the edition as far as it is known: what an editor says, else
+// what the file says, where that is one, else what its text is in, else "".
 func (e Edition) Language() string {
-	return cmp.Or(textflow.Language(e.Facts.Language), e.Flow.Language)
+	return cmp.Or(e.Said, textflow.Language(e.Facts.Language), e.Flow.Language)
 }
 
 // Holds is what the edition has that tools of the reader work on.
@@ -114,7 +122,7 @@ func (s *Library) AddDocumentOf(ctx context.Context, d *Document, e *Edition, up
 				return err
 			}
 		}
-		e.DocumentID, e.Number, e.State, e.Images, e.AddedBy = d.ID, 1, Examining, map[int]int64{}, d.AddedBy
+		e.DocumentID, e.Number, e.State, e.Images, e.Alternatives, e.AddedBy = d.ID, 1, Examining, map[int]int64{}, map[int]string{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}
@@ -153,7 +161,7 @@ func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, upload
 				return err
 			}
 		}
-		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images, e.AddedBy = d.ID, 1, Ready, true, true, map[int]int64{}, d.AddedBy
+		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images, e.Alternatives, e.AddedBy = d.ID, 1, Ready, true, true, map[int]int64{}, map[int]string{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}
@@ -330,7 +338,7 @@ func (s *Library) Resume(ctx context.Context, examine, measure, index, word func
 // OwnsFile says whether an edition has its bytes under a key.
 func (s *Library) OwnsFile(ctx context.Context, blobKey string) (bool, error) {
 	var n int64
-	err := s.db.WithContext(ctx).Model(&Edition{}).Where("blob_key = ?", blobKey).Count(&n).Error
+	err := s.db.WithContext(ctx).Model(&Edition{}).Where("blob_key = ? OR mended_key = ? AND mended_key <> ''", blobKey, blobKey).Count(&n).Error
 	return n > 0, database.Found(err, "look for a file's owner")
 }
 

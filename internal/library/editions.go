@@ -37,7 +37,7 @@ func (s *Library) AddEdition(ctx context.Context, document int64, e *Edition, ex
 		if all >= MostEditions {
 			return ErrTooManyEditions
 		}
-		e.DocumentID, e.Number, e.State, e.Images = document, last+1, Examining, map[int]int64{}
+		e.DocumentID, e.Number, e.State, e.Images, e.Alternatives, e.Said = document, last+1, Examining, map[int]int64{}, map[int]string{}, d.Language
 		if err := tx.Create(e).Error; err != nil {
 			return fmt.Errorf("add edition: %w", err)
 		}

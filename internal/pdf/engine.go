@@ -216,6 +216,9 @@ type Engine interface {
 	// Picture reads a picture, which is no PDF, and writes it anew in those of
 	// the widths that it has. A file that is none is NotPDF.
 	Picture(ctx context.Context, src Source, widths []int) (Picture, error)
+	// Amend gives the bytes to append to a file so that it says something for people who do
+	// not see its pages; one that nothing can be written into is Unwritable.
+	Amend(ctx context.Context, src Source, said Said) ([]byte, error)
 	// Structure reads what a file offers people who do not see its pages. A file whose
 	// objects cannot be read has no structure.
 	Structure(ctx context.Context, src Source) (report.Structure, error)

@@ -20,6 +20,7 @@ const (
 	OutOfMemory   Kind = "out-of-memory"
 	NoSuchPage    Kind = "no-such-page"
 	NoConverter   Kind = "no-converter"  // an office document, and nothing to make a PDF of it with
+	Unwritable    Kind = "cannot-be-written-into"
 	Unconverted   Kind = "not-converted" // an office document of which no PDF could be made
 )
 

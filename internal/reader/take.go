@@ -15,13 +15,17 @@ import (
 
 // takeFile answers with the file's bytes.
 func (r *Reader) takeFile(c *echo.Context, s shown) error {
-	file, err := r.Blobs.Open(c.Request().Context(), s.edition.BlobKey)
+	key, mark := s.edition.BlobKey, s.edition.SHA256
+	if s.edition.MendedKey != "" {
+		key, mark = s.edition.MendedKey, s.edition.MendedHash
+	}
+	file, err := r.Blobs.Open(c.Request().Context(), key)
 	if err != nil {
 		return err
 	}
 	defer file.Close()
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "application/pdf", ETag: s.edition.SHA256, Private: true, Secret: s.secret(),
+		MediaType: "application/pdf", ETag: mark, Private: true, Secret: s.secret(),
 		SaveAs: deliver.FileName(s.title) + ".pdf", Content: file,
 	})
 	return nil

@@ -20,6 +20,9 @@ type Structure struct {
 // told.
 type Element struct {
 	Kind  ElementKind
+	// Object is the number, in the file, of a figure without a description to which one can
+	// be written; 0 is none.
+	Object int
 	Level int // of a heading, 0 for one without
 	Page  int
 	// Described says that a figure has a description, or stands for a text.

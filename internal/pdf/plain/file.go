@@ -16,6 +16,7 @@ type File struct {
 	root    Ref
 	count   int   // objects, as the trailer says
 	start   int64 // of the newest cross-reference section
+	trailer Dict  // the newest one
 	kept    map[int]Value
 	streams map[int]*packed
 	inner   int // bytes of the object streams that are kept
@@ -92,7 +93,7 @@ func Open(r io.ReaderAt, size int64) (*File, error) {
 				return nil, errSyntax
 			}
 			n, _ := trailer["Size"].(float64)
-			f.root, f.count = root, int(n)
+			f.root, f.count, f.trailer = root, int(n), trailer
 		}
 		if also, ok := trailer["XRefStm"].(float64); ok && !seen[int64(also)] { // 7.5.8.4
 			seen[int64(also)] = true

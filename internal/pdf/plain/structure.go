@@ -24,6 +24,9 @@ type Element struct {
 	Kind  Name // a standard structure type (14.8.4)
 	Level int  // of a heading that has one
 	Page  int
+	// Object is the number of the object of one without a description, 0 where it has none
+	// of its own.
+	Object Ref
 	// Described says that a figure or a formula has a description or stands for a text.
 	Described bool
 	// Heads and Cells count those of a table, without those of tables inside it.
@@ -167,6 +170,9 @@ func (w *elements) walk(v Value, page int, table *Element, depth int) {
 	case kind == "H" || e.Level > 0:
 		note()
 	case kind == "Figure" || kind == "Formula":
+		if !describes {
+			e.Object = ref
+		}
 		note()
 		if describes {
 			return // it stands for all that is in it

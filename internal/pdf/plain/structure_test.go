@@ -28,7 +28,7 @@ func structured(t *testing.T, most int, objects ...string) plain.Structure {
 // there, is read as far as it can be.
 func TestStructuresThatMeanHarm(t *testing.T) {
 	circle := structured(t, 100, "<</Type /StructTreeRoot /K 5 0 R>>", "<</S /Sect /K [6 0 R 5 0 R]>>", "<</S /Figure /K 5 0 R /Pg 3 0 R>>")
-	assert.Equal(t, []plain.Element{{Kind: "Figure", Page: 1}}, circle.Elements)
+	assert.Equal(t, []plain.Element{{Kind: "Figure", Page: 1, Object: 6}}, circle.Elements)
 	roles := structured(t, 100, "<</Type /StructTreeRoot /RoleMap <</A /B /B /A>> /K 5 0 R>>", "<</S /A /K <</S /H2>>>>")
 	assert.Equal(t, []plain.Element{{Kind: "H2", Level: 2}}, roles.Elements)
 	deep := structured(t, 100, "<</Type /StructTreeRoot /K 5 0 R>>",

@@ -38,6 +38,12 @@ func (p *Pool) Picture(ctx context.Context, src pdf.Source, widths []int) (pdf.P
 	return a.Picture, err
 }
 
+// Amend implements pdf.Engine.
+func (p *Pool) Amend(ctx context.Context, src pdf.Source, said pdf.Said) ([]byte, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Amend, Said: said})
+	return a.Bytes, err
+}
+
 // Structure implements pdf.Engine.
 func (p *Pool) Structure(ctx context.Context, src pdf.Source) (report.Structure, error) {
 	a, err := p.do(ctx, src, wire.Ask{Op: wire.Structure})

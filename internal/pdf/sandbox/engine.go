@@ -162,6 +162,8 @@ func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
 		a.Bytes, err = d.attachment(ask.Page)
 	case wire.Destination:
 		a.Destination, err = d.destination(ask.Name)
+	case wire.Amend:
+		a.Bytes, err = d.amended(ask.Said)
 	case wire.Structure:
 		a.Structure = d.tagged()
 	case wire.Image:

@@ -22,11 +22,13 @@ func (d *document) objects() *plain.File {
 	d.looked = true
 	size := d.file.size - d.file.skip
 	f, err := plain.Open(d.file, size)
+	d.original = err == nil && d.file.skip == 0 && d.header == 0
 	if err != nil && d.header > 0 { // offsets count from the header, or from the start
 		f, err = plain.Open(io.NewSectionReader(d.file, d.header, size-d.header), size-d.header)
 	}
 	if (err != nil || f.Count() != d.pages) && size <= min(mostLooked, int64(d.engine.limits.Copy)) && d.file.failed == nil {
 		f, err = d.copied()
+		d.original = false
 	}
 	if err == nil && f.Count() == d.pages {
 		d.plain = f

@@ -1,6 +1,7 @@
 package sandbox
 
 import (
+	"errors"
 	"time"
 
 	"incipit/internal/core/report"
@@ -24,7 +25,11 @@ func (d *document) tagged() report.Structure {
 	read := f.Structure(pdf.MostElements, late)
 	out := report.Structure{Tagged: read.Tagged, Language: pdf.Cut(read.Language, pdf.MostLanguage), Cut: read.Cut}
 	for _, e := range read.Elements {
-		out.Elements = append(out.Elements, element(e))
+		of := element(e)
+		if d.original {
+			of.Object = int(e.Object)
+		}
+		out.Elements = append(out.Elements, of)
 	}
 	for _, u := range f.Unnamed(pdf.MostFields) {
 		out.Unnamed = append(out.Unnamed, report.Field{Name: pdf.Cut(u.Name, pdf.MostName), Page: u.Page})
@@ -39,6 +44,26 @@ func (d *document) tagged() report.Structure {
 		}
 	}
 	return out
+}
+
+// amended gives the bytes that say something of the file, to be appended to it.
+func (d *document) amended(said pdf.Said) ([]byte, error) {
+	f := d.objects()
+	if f == nil || !d.original || d.encrypted {
+		return nil, pdf.Problemf(pdf.Unwritable, "Nothing can be written into this file: it is encrypted, damaged, or built in an unusual way.")
+	}
+	alternatives := map[plain.Ref]string{}
+	for n, text := range said.Alternatives {
+		alternatives[plain.Ref(n)] = text
+	}
+	b, err := f.Amended(plain.Said{Title: said.Title, Language: said.Language, Alternatives: alternatives})
+	switch {
+	case errors.Is(err, plain.ErrSigned):
+		return nil, pdf.Problemf(pdf.Unwritable, "Nothing is written into this file: somebody signed it, and a change would show.")
+	case err != nil:
+		return nil, pdf.Problemf(pdf.Unwritable, "Nothing can be written into this file: it is built in an unusual way.")
+	}
+	return b, nil
 }
 
 func element(e plain.Element) report.Element {

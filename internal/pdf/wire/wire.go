@@ -39,6 +39,7 @@ const (
 	Destination Op = "destination"
 	Picture     Op = "picture"
 	Structure   Op = "structure"
+	Amend       Op = "amend"
 )
 
 // Ask is one request about one document.
@@ -55,6 +56,7 @@ type Ask struct {
 	Widths   []int
 	Tile     pdf.Tile
 	Name     string // of a destination
+	Said     pdf.Said
 }
 
 // Need asks for Length bytes of the current file at Offset.

@@ -107,7 +107,11 @@ export const adding = {
           removeFingerprintOnSuccess: false, metadata: { filename: u.name }, headers: { 'X-CSRF-Token': token(), Accept: 'application/json' },
           onUploadUrlAvailable: () => {
             const e = this.entry(id);
-            if (!e) return;
+            if (!e) { // cancelled before the server had said where
+              sender.abort(true).catch(() => {});
+              resolve({ stopped: true });
+              return;
+            }
             e.url = new URL(sender.url, location.href).pathname;
             keepFile({ id, at: e.at, file: this.kept.get(id), url: e.url });
           },
@@ -216,8 +220,8 @@ export const adding = {
     const u = this.entry(id);
     const sender = this.senders.get(id);
     this.forget(id);
-    if (sender) sender.stop(true);
-    else if (u.url) ask('DELETE', u.url).catch(() => {});
+    if (sender && u.url) sender.stop(true);
+    else if (!sender && u.url) ask('DELETE', u.url).catch(() => {});
     this.turn();
   },
   addAnyway(id) {

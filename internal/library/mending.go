@@ -1,0 +1,133 @@
+package library
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/riverqueue/river"
+	"gorm.io/gorm"
+
+	"incipit/internal/core/textflow"
+	"incipit/internal/database"
+	"incipit/internal/draft"
+	"incipit/internal/pdf"
+)
+
+// Bounds of texts for pictures.
+const (
+	MostAlternative  = 1000 // letters
+	MostAlternatives = 500  // of one edition
+)
+
+// Mending is what an editor says of a document for people who do not see its pages.
+// Alternatives are texts for pictures of one edition, see pdf.Said; those that are not
+// named stay.
+type Mending struct {
+	Title, Description, Language string
+	WriteIn                      bool
+	Alternatives                 map[int]string
+}
+
+// clean gives it as it is kept, or draft.Refused.
+func (m Mending) clean() (Mending, error) {
+	tidy := func(s string) string {
+		return strings.Join(strings.Fields(strings.ToValidUTF8(strings.ReplaceAll(s, "\x00", ""), "")), " ")
+	}
+	m.Title, m.Description, m.Language = tidy(m.Title), tidy(m.Description), strings.TrimSpace(m.Language)
+	switch n := utf8.RuneCountInString(m.Title); {
+	case n == 0 || n > MostTitle:
+		return m, draft.Refused(fmt.Sprintf("A title has 1 to %d characters. Nothing was changed.", MostTitle))
+	case utf8.RuneCountInString(m.Description) > MostDescription:
+		return m, draft.Refused(fmt.Sprintf("A description has at most %d characters. Nothing was changed.", MostDescription))
+	case m.Language != "" && (textflow.Language(m.Language) == "" || len(m.Language) > 35):
+		return m, draft.Refused(fmt.Sprintf("“%.40s” is no language tag, as “en”, “de” or “pt-BR” are. Nothing was changed.", m.Language))
+	}
+	m.Language = textflow.Language(m.Language)
+	kept := map[int]string{}
+	for n, text := range m.Alternatives {
+		text = tidy(text)
+		if utf8.RuneCountInString(text) > MostAlternative {
+			return m, draft.Refused(fmt.Sprintf("A text for a picture has at most %d characters. Nothing was changed.", MostAlternative))
+		}
+		kept[n] = text
+	}
+	m.Alternatives = kept
+	return m, nil
+}
+
+// MostTitle is the longest title, in characters.
+const MostTitle = 200
+
+// Mend keeps what is said of a document, and has it written into its file where that is
+// wanted.
+func (s *Library) Mend(ctx context.Context, document int64, m Mending, job func(edition int64) river.JobArgs) error {
+	m, err := m.clean()
+	if err != nil {
+		return err
+	}
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Document{}).Where("id = ?", document).Select("Title", "Description", "Language", "WriteIn").
+			Updates(Document{Title: m.Title, Description: m.Description, Language: m.Language, WriteIn: m.WriteIn})
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		if r.Error != nil {
+			return database.Found(r.Error, fmt.Sprintf("mend document %d", document))
+		}
+		if err := tx.Model(&Edition{}).Where("document_id = ?", document).Update("language", m.Language).Error; err != nil {
+			return fmt.Errorf("say the language of document %d: %w", document, err)
+		}
+		var e Edition
+		err := tx.Where("document_id = ? AND number = (SELECT edition FROM documents WHERE id = ?)", document, document).First(&e).Error
+		if err != nil {
+			return database.Found(err, fmt.Sprintf("edition of document %d", document))
+		}
+		texts := map[int]string{}
+		for n, text := range e.Alternatives {
+			texts[n] = text
+		}
+		for n, text := range m.Alternatives {
+			if text == "" {
+				delete(texts, n)
+			} else {
+				texts[n] = text
+			}
+		}
+		if len(texts) > MostAlternatives {
+			return draft.Refused(fmt.Sprintf("A document has texts for at most %d pictures. Nothing was changed.", MostAlternatives))
+		}
+		if err := tx.Model(&Edition{ID: e.ID}).Select("Alternatives", "MendedNot").Updates(Edition{Alternatives: texts}).Error; err != nil {
+			return fmt.Errorf("keep texts for pictures of edition %d: %w", e.ID, err)
+		}
+		if err := Reword(tx, document); err != nil {
+			return err
+		}
+		if !m.WriteIn {
+			err := tx.Model(&Edition{}).Where("document_id = ?", document).Updates(map[string]any{"mended_key": "", "mended_hash": "", "mended_says": "", "mended_not": ""}).Error
+			return database.Found(err, "give the files as they came")
+		}
+		return s.db.Enqueue(ctx, tx, job(e.ID))
+	})
+}
+
+// Says is what is to be written into the file of an edition, and a name for it: another one
+// for anything else that is said.
+func Says(d Document, e Edition) (pdf.Said, string) {
+	said := pdf.Said{Title: d.Title, Language: d.Language, Alternatives: e.Alternatives}
+	b, _ := json.Marshal(said) //nolint:errchkjson // texts and numbers
+	sum := sha256.Sum256(b)
+	return said, hex.EncodeToString(sum[:8])
+}
+
+// KeepMended keeps the file that says something, where that is still what is to be said; not
+// is why there is none.
+func (s *Library) KeepMended(ctx context.Context, e Edition, key, hash, says, not string) error {
+	err := s.db.WithContext(ctx).Model(&Edition{ID: e.ID}).Select("MendedKey", "MendedHash", "MendedSays", "MendedNot").
+		Updates(Edition{MendedKey: key, MendedHash: hash, MendedSays: says, MendedNot: not}).Error
+	return database.Found(err, fmt.Sprintf("keep the file that says more of edition %d", e.ID))
+}

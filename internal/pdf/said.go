@@ -1,0 +1,10 @@
+package pdf
+
+// Said is what an editor says of a file for people who do not see its pages, to be written
+// into it; what is empty stays as it is. Alternatives are texts for pictures, by the number
+// of an element of the file's structure (report.Element.Object).
+type Said struct {
+	Title        string
+	Language     string // BCP 47
+	Alternatives map[int]string
+}
