@@ -30,7 +30,7 @@ setup:
 	@sh scripts/install.sh postgresql chromium
 
 test: setup build
-	@sh scripts/install.sh npm gcc
+	@sh scripts/install.sh npm gcc poppler qpdf
 	@sh scripts/oembed-consumer.sh
 	@sh scripts/lint-scripts.sh
 	@bin/incipit warm

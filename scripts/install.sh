@@ -1,5 +1,5 @@
 #!/bin/sh
-# Installs what is missing of: postgresql chromium poppler npm gcc. As root with apt; as
+# Installs what is missing of: postgresql chromium poppler qpdf npm gcc. As root with apt; as
 # another user through sudo where that asks nothing, and else it says what to do.
 set -eu
 missing=
@@ -8,6 +8,7 @@ for what in "$@"; do
 	postgresql) ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql-15" ;;
 	chromium) command -v chromium-headless-shell >/dev/null 2>&1 || command -v chromium >/dev/null 2>&1 || missing="$missing chromium-headless-shell" ;;
 	poppler) command -v pdftoppm >/dev/null 2>&1 || missing="$missing poppler-utils" ;;
+	qpdf) command -v qpdf >/dev/null 2>&1 || missing="$missing qpdf" ;;
 	npm) command -v npm >/dev/null 2>&1 || missing="$missing nodejs npm" ;;
 	gcc) command -v "${CC:-gcc}" >/dev/null 2>&1 && [ -e /usr/include/stdlib.h ] || missing="$missing gcc libc6-dev" ;;
 	*) echo "install.sh: what is $what?" >&2; exit 2 ;;

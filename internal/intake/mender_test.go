@@ -1,0 +1,144 @@
+package intake_test
+
+import (
+	"bytes"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"incipit/internal/core/report"
+	"incipit/internal/draft"
+	"incipit/internal/library"
+	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/paper"
+)
+
+// mended says something of a document and waits until its file says it, or cannot.
+func mended(t *testing.T, h *testkit.House, document int64, m library.Mending) library.Edition {
+	t.Helper()
+	require.NoError(t, h.Intake.Mend(t.Context(), document, m))
+	var e library.Edition
+	require.Eventually(t, func() bool {
+		d, err := h.Library.Document(t.Context(), document)
+		require.NoError(t, err)
+		e, err = h.Library.CurrentEdition(t.Context(), document)
+		require.NoError(t, err)
+		_, says := library.Says(d, e)
+		return e.MendedSays == says
+	}, 30*time.Second, 20*time.Millisecond)
+	return e
+}
+
+// What an editor says is read back out of the file that readers download, by our report and
+// by a reader of PDFs that is not ours; the file that came is as it was.
+func TestWhatIsSaidStandsInTheFile(t *testing.T) {
+	h := testkit.Open(t)
+	bare := paper.Sound()
+	bare.Title, bare.Language, bare.Figures = "", "", []string{"", "", "A knot at rest"}
+	came := bare.PDF()
+	d, _, err := h.Intake.Receive(t.Context(), "scan0043.pdf", bytes.NewReader(came), 0)
+	require.NoError(t, err)
+	e := h.Measured(t, d.ID)
+	s, err := h.Intake.Structure(t.Context(), e)
+	require.NoError(t, err)
+	var pictures []int
+	for _, el := range s.Elements {
+		if el.Kind == report.FigureElement && el.Object > 0 {
+			pictures = append(pictures, el.Object)
+		}
+	}
+	require.Len(t, pictures, 2, "the one that is described needs none")
+	m := library.Mending{Title: "Zählung <der> Watvögel — 1 & 2", Description: "How waders are counted.", Language: "en-GB", WriteIn: true,
+		Alternatives: map[int]string{pictures[0]: "Ein Knutt (im Flug)"}}
+	e = mended(t, h, d.ID, m)
+	require.Empty(t, e.MendedNot)
+	read := func(key string) []byte {
+		f, err := h.Blobs.Open(t.Context(), key)
+		require.NoError(t, err)
+		defer f.Close()
+		b, err := io.ReadAll(f)
+		require.NoError(t, err)
+		return b
+	}
+	assert.Equal(t, came, read(e.BlobKey))
+	says := read(e.MendedKey)
+	assert.True(t, bytes.HasPrefix(says, came), "it is an addition")
+	_, again, err := h.Intake.Receive(t.Context(), "again.pdf", bytes.NewReader(says), 0)
+	require.NoError(t, err)
+	again = h.Measured(t, again.DocumentID)
+	assert.Equal(t, []string{m.Title, m.Language}, []string{again.Facts.Title, again.Facts.Language})
+	s, err = h.Intake.Structure(t.Context(), again)
+	require.NoError(t, err)
+	left := 0
+	for _, el := range s.Elements {
+		if el.Kind == report.FigureElement && !el.Described {
+			left++
+		}
+	}
+	assert.Equal(t, 1, left)
+	if _, err := exec.LookPath("pdfinfo"); err != nil {
+		t.Log("pdfinfo is missing: apt-get install poppler-utils")
+	} else {
+		file := filepath.Join(t.TempDir(), "says.pdf")
+		require.NoError(t, os.WriteFile(file, says, 0o600))
+		out, err := exec.Command("pdfinfo", file).CombinedOutput()
+		require.NoError(t, err)
+		assert.Contains(t, string(out), m.Title)
+		out, err = exec.Command("pdfinfo", "-meta", file).CombinedOutput()
+		require.NoError(t, err)
+		assert.Contains(t, string(out), "Zählung &lt;der&gt; Watvögel — 1 &amp; 2")
+		out, err = exec.Command("pdfinfo", "-struct", file).CombinedOutput()
+		require.NoError(t, err)
+		assert.Contains(t, string(out), "Figure")
+		assert.NotContains(t, string(out), "Error")
+	}
+	if _, err := exec.LookPath("qpdf"); err != nil {
+		t.Log("qpdf is missing: apt-get install qpdf")
+	} else {
+		file := filepath.Join(t.TempDir(), "says.pdf")
+		require.NoError(t, os.WriteFile(file, says, 0o600))
+		out, err := exec.Command("qpdf", "--check", file).CombinedOutput()
+		require.NoError(t, err, "%s", out)
+		out, err = exec.Command("qpdf", "--json", file).CombinedOutput()
+		require.NoError(t, err, "%s", out)
+		for _, want := range []string{`"/Alt": "u:Ein Knutt (im Flug)"`, `"/Lang": "u:en-GB"`, `"/Title": "u:Zählung <der> Watvögel — 1 & 2"`} {
+			assert.Contains(t, string(out), want)
+		}
+	}
+
+	// Said anew it is written anew; not wanted, the file goes as it came.
+	m.Title, m.Alternatives = "Counting waders", map[int]string{pictures[0]: ""}
+	e = mended(t, h, d.ID, m)
+	assert.NotContains(t, strings.ToUpper(string(read(e.MendedKey)[len(came):])), "/ALT")
+	m.WriteIn = false
+	require.NoError(t, h.Intake.Mend(t.Context(), d.ID, m))
+	e, err = h.Library.CurrentEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	assert.Empty(t, e.MendedKey)
+	assert.Equal(t, "en-GB", e.Language(), "the reader goes by it all the same")
+	for _, bad := range []library.Mending{{Title: " "}, {Title: "x", Language: "gibberish!"}, {Title: strings.Repeat("x", 201)},
+		{Title: "x", Description: strings.Repeat("x", 1001)}, {Title: "x", Alternatives: map[int]string{1: strings.Repeat("x", 1001)}}} {
+		require.ErrorAs(t, h.Intake.Mend(t.Context(), d.ID, bad), new(draft.Refused))
+	}
+}
+
+// A file that nothing can be written into goes as it came, and its editor is told.
+func TestWhatCannotBeWrittenInto(t *testing.T) {
+	h := testkit.Open(t)
+	signed := hostile.Build("<</Type /Catalog /Pages 2 0 R /AcroForm <</Fields [] /SigFlags 3>>>>", "<</Type /Pages /Kids [3 0 R] /Count 1>>",
+		"<</Type /Page /Parent 2 0 R /MediaBox [0 0 90 90]>>")
+	d, _, err := h.Intake.Receive(t.Context(), "signed.pdf", bytes.NewReader(signed), 0)
+	require.NoError(t, err)
+	h.Measured(t, d.ID)
+	e := mended(t, h, d.ID, library.Mending{Title: "Signed", WriteIn: true})
+	assert.Empty(t, e.MendedKey)
+	assert.Contains(t, e.MendedNot, "signed")
+}
