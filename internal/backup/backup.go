@@ -53,7 +53,9 @@ const format = 1
 var leftOut = []string{"goose_db_version", "sessions", "sign_ins", "sign_in_tries", "devices", "setup_addresses"}
 
 // kept says whether a table's rows are.
-func kept(name string) bool { return !slices.Contains(leftOut, name) && !strings.HasPrefix(name, "river_") }
+func kept(name string) bool {
+	return !slices.Contains(leftOut, name) && !strings.HasPrefix(name, "river_")
+}
 
 // tables lists the tables of a schema so that each comes after those that it refers to.
 func tables(ctx context.Context, tx pgx.Tx) ([]Table, error) {

@@ -77,6 +77,7 @@ func routes() []route {
 		{"POST", "/documents/uses", editors, usual, (*Desk).usesOfMany},
 		{"POST", "/documents/views", editors, usual, (*Desk).keepView},
 		{"POST", "/documents/views/:id/remove", editors, usual, (*Desk).dropView},
+		{"GET", "/care", editors, usual, (*Desk).care},
 		{"GET", "/documents/removed", editors, usual, (*Desk).removed},
 		{"POST", "/documents/:id/restore", editors, usual, (*Desk).putBack},
 		{"GET", "/documents/:id/cover", editors, usual, (*Desk).cover},

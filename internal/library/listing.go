@@ -56,6 +56,14 @@ func (l Listed) Reading() string {
 	return ""
 }
 
+// FindingCount is how many things its report names.
+func (l Listed) FindingCount() int {
+	if l.Findings == nil {
+		return 0
+	}
+	return *l.Findings
+}
+
 // Lines are its categories.
 func (l Listed) Lines() []string {
 	if l.Categories == "" {

@@ -19,7 +19,7 @@ const (
 	TookTooLong   Kind = "took-too-long"
 	OutOfMemory   Kind = "out-of-memory"
 	NoSuchPage    Kind = "no-such-page"
-	NoConverter   Kind = "no-converter"  // an office document, and nothing to make a PDF of it with
+	NoConverter   Kind = "no-converter" // an office document, and nothing to make a PDF of it with
 	Unwritable    Kind = "cannot-be-written-into"
 	Unconverted   Kind = "not-converted" // an office document of which no PDF could be made
 )

@@ -28,7 +28,7 @@ var firsts = map[string]Part{
 	"c": Site, "pages": Site, "pictures": Site,
 	"s": House, "onpage.js": House, "onpage.d.ts": House, "onpage": House, "oembed": House, "favicon.ico": House, "health": House,
 	"ready": House, "live": House, ".well-known": House,
-	"": Desk, "sign-in": Desk, "sign-out": Desk, "set-up": Desk, "new-password": Desk, "account": Desk, "documents": Desk, "uploads": Desk,
+	"": Desk, "sign-in": Desk, "sign-out": Desk, "set-up": Desk, "new-password": Desk, "account": Desk, "documents": Desk, "uploads": Desk, "care": Desk,
 	"placements": Desk, "collections": Desk,
 	"web-pages": Desk, "offers": Desk, "signing-keys": Desk, "check": Desk, "house-style": Desk,
 }

@@ -19,12 +19,12 @@ type Structure struct {
 // Element is a heading, a figure or a table of a structure. Page is 0 where it cannot be
 // told.
 type Element struct {
-	Kind  ElementKind
+	Kind ElementKind
 	// Object is the number, in the file, of a figure without a description to which one can
 	// be written; 0 is none.
 	Object int
-	Level int // of a heading, 0 for one without
-	Page  int
+	Level  int // of a heading, 0 for one without
+	Page   int
 	// Described says that a figure has a description, or stands for a text.
 	Described bool
 	// Heads and Cells count those of a table.

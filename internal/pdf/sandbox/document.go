@@ -23,7 +23,7 @@ const openPages = 6 // pages kept loaded for one document
 // document is one open PDF.
 type document struct {
 	// original says that plain are the objects of the file itself, and not of a copy.
-	original bool
+	original  bool
 	engine    *engine
 	id        string
 	password  string

@@ -249,6 +249,7 @@ export const adding = {
   wholeSaid() {
     const open = this.uploads.filter((u) => u.state !== 'refused' && u.state !== 'known').length;
     const more = this.left ? ` ${files(this.left)} in folders ${this.left === 1 ? 'is neither a PDF nor an office document and was' : 'are neither PDFs nor office documents and were'} left out.` : '';
+    if (!open && !this.arrived) return `Nothing was added.${more}`;
     return (open ? `${this.arrived} of ${files(this.arrived + open)} added, ${Math.floor(this.whole())} %.` : `${files(this.arrived)} added.`) + more;
   },
   anyGoing() { return this.uploads.some((u) => u.state === 'waiting' || this.going(u)); },

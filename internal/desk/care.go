@@ -1,0 +1,48 @@
+package desk
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/library"
+)
+
+// careGroup is a kind of thing that needs somebody's care, and the first documents of it.
+type careGroup struct {
+	Title, Why string
+	Address    string // of the whole list
+	All        int
+	Documents  []library.Listed
+}
+
+// careKinds are what is looked for, what is worst first.
+var careKinds = []struct{ care, title, why string }{
+	{"failed", "Cannot be read", "Their files cannot be used: have them examined again, or replace them."},
+	{"waiting", "A new edition waits", "Somebody added a file. Readers see the one before it until you have looked at what it changes."},
+	{"findings", "Something is wrong for people who do not see their pages", "Their reports name it. Titles, languages and texts for pictures can be said here."},
+	{"unseen", "Published, but seen nowhere", "No reader has seen them on a page yet. The code may not have been pasted, or nobody has looked."},
+}
+
+// careRows is how many documents of a kind are named.
+const careRows = 8
+
+// care gathers what needs care over all documents.
+func (d *Desk) care(c *echo.Context) error {
+	var v struct {
+		Groups []careGroup
+		All    int
+	}
+	for _, k := range careKinds {
+		page, err := d.Library.Find(c.Request().Context(), library.Wanted{Care: k.care})
+		if err != nil {
+			return err
+		}
+		v.All += page.All
+		if page.All == 0 {
+			continue
+		}
+		v.Groups = append(v.Groups, careGroup{k.title, k.why, "/documents?care=" + k.care, page.All, page.Rows[:min(len(page.Rows), careRows)]})
+	}
+	return d.send(c, http.StatusOK, "care", "What needs care", v)
+}
