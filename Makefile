@@ -48,6 +48,7 @@ bench: setup build
 	@bin/incipit warm
 	$(GO) test -run '^$$' -bench . ./internal/core/proof
 	$(GO) test -run '^$$' -bench . -benchtime 1x -timeout 20m ./bench
+	$(GO) test -run '^$$' -bench Arriving -benchtime 1x -timeout 10m ./cmd/incipit
 
 contract:
 	INCIPIT_WRITE=1 $(GO) test -count 1 -run WhatIsWrittenFromGo ./internal/desk

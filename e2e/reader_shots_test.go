@@ -31,7 +31,6 @@ func TestReaderScreenshots(t *testing.T) {
 	for _, c := range []struct {
 		name, file, lang string
 		width, height    int64
-		dark             bool
 		change           func(*setting.Settings)
 		do, until        string
 	}{
@@ -39,15 +38,11 @@ func TestReaderScreenshots(t *testing.T) {
 			until: `document.querySelector('#p9 > img')?.naturalWidth > 0`},
 		{name: "reader-phone", file: "volunteer-handbook.pdf", width: 390, height: 844, do: goTo(9),
 			until: `document.querySelector('#p9 > img')?.naturalWidth > 0 && document.getElementById('note-small')`},
-		{name: "reader-dark", file: "survey-paper.pdf", width: 1280, height: 800, dark: true, do: press("about"),
-			until: `document.querySelector('#about dd')`},
 		{name: "reader-from-right", file: "leaflet-welcome.pdf", lang: "ar", width: 1280, height: 800,
 			change: func(s *setting.Settings) { s.Tools = toolbar.Set(toolbar.All()) },
 			do:     press("find") + `; setTimeout(() => { const i = document.getElementById('words-find'); i.value = 'المد'; i.dispatchEvent(new Event('input')); }, 600)`, until: `document.querySelector('.hits rect.now')`},
 		{name: "reader-find", file: "volunteer-handbook.pdf", width: 1280, height: 800,
 			do: press("find") + `; setTimeout(() => { const i = document.getElementById('words-find'); i.value = 'tide'; i.dispatchEvent(new Event('input')); }, 600)`, until: `document.querySelectorAll('.hitlist li').length > 3 && document.querySelector('.hits rect.now')`},
-		{name: "reader-overview", file: "volunteer-handbook.pdf", width: 1280, height: 800, do: press("overview"),
-			until: `document.querySelectorAll('.small img').length > 20 && [...document.querySelectorAll('.small img')].every((i) => i.naturalWidth > 0)`},
 		{name: "reader-text", file: "survey-paper.pdf", width: 390, height: 844, do: press("text"),
 			until: `document.querySelectorAll('.flowing p').length > 4`},
 	} {
@@ -63,11 +58,6 @@ func TestReaderScreenshots(t *testing.T) {
 			agent := testkit.Eval[string](tab, tab.Ctx, `navigator.userAgent`)
 			_, err := chromedp.Call(tab.Ctx, emulation.SetUserAgentOverride,
 				emulation.SetUserAgentOverrideParams{UserAgent: agent, AcceptLanguage: c.lang})
-			require.NoError(t, err)
-		}
-		if c.dark {
-			_, err := chromedp.Call(tab.Ctx, emulation.SetEmulatedMedia,
-				emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
 			require.NoError(t, err)
 		}
 		tab.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))

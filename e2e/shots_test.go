@@ -2,11 +2,13 @@ package e2e
 
 import (
 	"fmt"
+	"incipit/internal/library"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -35,7 +37,10 @@ func TestScreenshots(t *testing.T) {
 	images := `document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete && i.naturalWidth > 0)`
 	desk.Until(desk.Ctx, images+` && document.querySelector('.docs').dataset.reading === 'false'`)
 	painted(desk, desk.Ctx, `document`)
-	desk.Shot(at("documents"))
+	desk.Do(chromedp.Navigate(h.URL + "/documents?look=covers"))
+	desk.Until(desk.Ctx, images)
+	painted(desk, desk.Ctx, `document`)
+	desk.Shot(at("covers"))
 
 	// An edition of one of them waits to be looked at.
 	require.NoError(t, demo.Waiting(t.Context(), h.App))
@@ -51,6 +56,13 @@ func TestScreenshots(t *testing.T) {
 	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/documents/%d", h.URL, scan.ID)))
 	desk.Until(desk.Ctx, `document.querySelector('.shape .found')`)
 	desk.Shot(at("document"))
+	require.Eventually(t, func() bool {
+		p, err := h.Library.Find(t.Context(), library.Wanted{Care: "findings"})
+		return err == nil && p.All >= 2
+	}, time.Minute, 50*time.Millisecond)
+	desk.Do(chromedp.Navigate(h.URL + "/care"))
+	desk.Until(desk.Ctx, `document.querySelectorAll('.caregroup').length > 1`)
+	desk.Shot(at("care"))
 
 	// Each document is set the way an editor does: with the starter that suits it.
 	editor := h.Editor(t)
@@ -140,4 +152,14 @@ func TestScreenshots(t *testing.T) {
 	site.Until(frame, readerReady)
 	painted(site, frame, `document`)
 	site.Shot(at("website"))
+
+	// Documents are looked for while others are on their way.
+	desk.Do(chromedp.Navigate(h.URL + "/documents?find=curlew"))
+	desk.Until(desk.Ctx, `document.querySelectorAll('.quoted mark').length > 1 && !document.querySelector('.dropping').hasAttribute('x-cloak') && `+images)
+	desk.Throttle(150_000)
+	files, _ := severalFiles(t, 4, 1_500_000)
+	desk.Do(chromedp.SetUploadFiles("#file", files))
+	desk.Until(desk.Ctx, `[...document.querySelectorAll('.uploads progress')].some((p) => p.value > 0)`)
+	painted(desk, desk.Ctx, `document`)
+	desk.Shot(at("documents"))
 }

@@ -14,6 +14,8 @@ const most = 200; // placing.MostAtOnce
 export const chosen = {
   /** @type {number[]} */
   chosen: [], last: 0, acting: false,
+  /** @type {Promise<any>} */
+  acts: Promise.resolve(),
   done: { act: 0, said: '', left: [] },
   asked: { documents: [], title: '', uses: [], more: 0, moreSaid: '' },
 
@@ -63,13 +65,17 @@ export const chosen = {
     this.together(event.submitter?.value ?? 'put-in', field.value).then((did) => { if (did) field.value = ''; });
   },
   begin(event) { this.together('start', event.target.querySelector('select').value); },
-  /** Does something with all that are chosen, and says what came of it. */
-  async together(act, value = '', documents = this.chosen) {
-    if (this.acting) return false;
+  /** Does something with all that are chosen, and says what came of it; one after the other. */
+  together(act, value = '', documents = this.chosen) {
+    const all = [...documents];
+    this.acts = this.acts.then(() => this.act(act, value, all));
+    return this.acts;
+  },
+  async act(act, value, documents) {
     this.acting = true;
     const title = documents.length === 1 && rowOf(documents[0])?.dataset.title;
     try {
-      const came = await ask('POST', '/documents/bulk', { do: act, documents: [...documents], with: value });
+      const came = await ask('POST', '/documents/bulk', { do: act, documents, with: value });
       this.told(came, came.did ? `${title ? `“${title}”` : count(came.did)} ${words[act]}${value && act !== 'start' ? ` “${value}”` : ''}.` : 'Nothing was changed.');
       if (act === 'remove') this.chosen = this.chosen.filter((id) => !documents.includes(id));
       await this.refresh();
