@@ -33,6 +33,7 @@ type documentView struct {
 	Editions   []library.ListedEdition
 	Turns      []library.Turn
 	Placements []placing.OfDocument
+	Removed    []placing.OfDocument // that can be put back
 	Uses       []used
 	MaxMB      int64
 	Said       string
@@ -73,6 +74,9 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 		v.Found, v.More = v.Report.Result.Grouped()
 	}
 	if v.Turns, err = d.Library.Turns(ctx, id); err != nil {
+		return err
+	}
+	if v.Removed, err = d.Placing.RemovedOf(ctx, id); err != nil {
 		return err
 	}
 	if v.Placements, err = d.Placing.ShownOf(ctx, id); err != nil {

@@ -98,6 +98,10 @@ func routes() []route {
 
 		{"GET", "/placements", editors, usual, (*Desk).placements},
 		{"GET", "/placements/:id", editors, usual, (*Desk).bench},
+		{"POST", "/placements/:id/name", editors, usual, (*Desk).namePlacement},
+		{"POST", "/placements/:id/copy", editors, usual, (*Desk).copyPlacement},
+		{"POST", "/placements/:id/remove", editors, usual, (*Desk).removePlacement},
+		{"POST", "/placements/:id/restore", editors, usual, (*Desk).putBackPlacement},
 		{"GET", "/placements/:id/state", editors, usual, (*Desk).benchState},
 		{"PATCH", "/placements/:id/draft", editors, usual, (*Desk).change},
 		{"POST", "/placements/:id/pull", editors, usual, (*Desk).pull},

@@ -36,7 +36,7 @@ type Listed struct {
 	Description    string
 	Categories     string // a line each
 	Findings       *int   // how many things its report names; nil where there is none yet
-	Rank, Total    int
+	Rank           int
 	Found          *Found `gorm:"-"` // where in the text the words are
 }
 
@@ -91,10 +91,15 @@ const (
 	Longest = "longest"
 )
 
-// orders are how each is asked for.
-var orders = map[string]string{
-	Best: "h.rank, d.id DESC", Newest: "d.id DESC", Oldest: "d.id", ByTitle: "d.title COLLATE incipit_titles, d.id", Largest: "e.bytes DESC, d.id DESC",
-	Longest: "e.pages DESC, d.id DESC",
+// ordering is what a list goes by, and whether from the last on; of the same the id decides.
+type ordering struct {
+	key  string
+	down bool
+}
+
+var orders = map[string]ordering{
+	Best: {"-h.rank", true}, Newest: {"d.id", true}, Oldest: {"d.id", false}, ByTitle: {"d.title COLLATE incipit_titles", false},
+	Largest: {"e.bytes", true}, Longest: {"e.pages", true},
 }
 
 // filters are what documents can be told by, by the name and value of a filter.
@@ -138,7 +143,7 @@ func (w Wanted) Heeded() Wanted {
 			*value = ""
 		}
 	}
-	if orders[w.Order] == "" || w.Order == Best && w.Words == "" {
+	if orders[w.Order].key == "" || w.Order == Best && w.Words == "" {
 		w.Order = Newest
 		if w.Words != "" {
 			w.Order = Best
@@ -169,7 +174,8 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 	}
 	args := map[string]any{"below": w.Below, "most": most + 1, "category": w.Category, "by": w.By}
 	with, from, where := "", "all_documents d", []string{"d.removed_at IS NULL"}
-	if strings.Contains(orders[w.Order]+filters["care"][w.Care], "e.") {
+	order := orders[w.Order]
+	if strings.Contains(order.key+filters["care"][w.Care], "e.") {
 		from += " JOIN editions e ON e.document_id = d.id AND e.number = d.edition"
 	}
 	var q sought
@@ -202,32 +208,51 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 	if w.Words != "" {
 		rank = "h.rank"
 	}
-	// The one that the part begins below keeps its place though it was removed meanwhile, or
-	// is no longer one of these.
 	matching := "(" + strings.Join(where, " AND ") + ")"
+	way, beyond := "", ">"
+	if order.down {
+		way, beyond = " DESC", "<"
+	}
+	by := fmt.Sprintf("%s%s, d.id%s", order.key, way, way)
+	below := ""
+	if w.Below > 0 {
+		// The one that the part begins below keeps its place though it was removed meanwhile, or
+		// is no longer one of these.
+		below = fmt.Sprintf(" AND (%s, d.id) %s (SELECT %s, d.id FROM %s WHERE d.id = @below)", order.key, beyond, order.key, from)
+	}
+	db := s.db.WithContext(ctx)
 	var out []Listed
-	err := s.db.WithContext(ctx).Raw(`
-		WITH `+with+`found AS MATERIALIZED (
-			SELECT d.id, `+rank+` AS rank, `+matching+` AS matching, row_number() OVER (ORDER BY `+orders[w.Order]+`) AS n
-			FROM `+from+` WHERE d.id = @below OR `+matching+`)
-		SELECT d.id, d.title, d.description, d.created_at, e.number AS edition, e.id AS edition_id, e.file_name, e.bytes, f.rank, f.total,
+	err := db.Raw(`
+		WITH `+with+`part AS MATERIALIZED (
+			SELECT d.id, `+rank+` AS rank, row_number() OVER (ORDER BY `+by+`) AS n FROM `+from+` WHERE `+matching+below+` ORDER BY `+by+` LIMIT @most)
+		SELECT d.id, d.title, d.description, d.created_at, e.number AS edition, e.id AS edition_id, e.file_name, e.bytes, f.rank,
 		       e.pages, e.pages_known, e.state, e.problem_message, e.has_text AND NOT e.locked AS has_text, e.indexed, e.measured, coalesce(e.facts->>'title', '') AS file_title,
 		       coalesce((e.sheets->0->>'width')::float8, 595) AS width,
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
 		       p.placements, p.published, p.placement_id, (SELECT max(number) FROM editions WHERE document_id = d.id) AS newest,
 		       (SELECT findings FROM edition_reports WHERE edition_id = e.id) AS findings,
 		       (SELECT string_agg(category, e'\n' ORDER BY category) FROM document_categories WHERE document_id = d.id) AS categories
-		FROM (SELECT *, (SELECT count(*) FROM found WHERE matching) AS total FROM found
-		      WHERE n > coalesce((SELECT n FROM found WHERE id = @below), 0) ORDER BY n LIMIT @most) f
-		JOIN documents d ON d.id = f.id JOIN editions e ON e.document_id = d.id AND e.number = d.edition
+		FROM part f JOIN documents d ON d.id = f.id JOIN editions e ON e.document_id = d.id AND e.number = d.edition
 		JOIN LATERAL (SELECT count(*) AS placements, count(published) AS published, min(id) AS placement_id FROM placements WHERE document_id = d.id) p ON true
 		ORDER BY f.n`, args).Scan(&out).Error
 	if err != nil {
 		return none, fmt.Errorf("list documents: %w", err)
 	}
-	all := 0
-	if len(out) > 0 {
-		all = out[0].Total
+	if len(out) == 0 && w.Below > 0 { // the one that it begins below is gone for good
+		w.Below = 0
+		return s.Find(ctx, w)
+	}
+	var all int
+	if with != "" {
+		with = "WITH " + strings.TrimSuffix(with, ", ") + " "
+	}
+	// Named, as all of these are; GORM wants none where none is named.
+	count, named := with+"SELECT count(*) FROM "+from+" WHERE "+matching, []any{}
+	if strings.Contains(count, "@") {
+		named = append(named, args)
+	}
+	if err := db.Raw(count, named...).Scan(&all).Error; err != nil {
+		return none, fmt.Errorf("count documents: %w", err)
 	}
 	page := database.PartOf(out, most, all, func(l Listed) int64 { return l.ID })
 	if w.Words == "" {

@@ -13,6 +13,7 @@ type ListedPlacement struct {
 	ID          int64
 	Key         string
 	Title       string
+	Name        string // among those of its document
 	Pages       int
 	Published   *int
 	PublishedAt *time.Time
@@ -25,7 +26,7 @@ func (s *Placer) PlacementsBelow(ctx context.Context, below int64) (database.Pag
 	var out []ListedPlacement
 	db := s.db.WithContext(ctx)
 	err := db.Raw(`
-		SELECT p.id, p.key, d.title, e.pages, p.published, v.published_at, p.updated_at
+		SELECT p.id, p.key, p.name, d.title, e.pages, p.published, v.published_at, p.updated_at
 		FROM (SELECT * FROM placements WHERE ? = 0 OR (updated_at, id) < (SELECT updated_at, id FROM placements WHERE id = ?) ORDER BY updated_at DESC, id DESC LIMIT ?) p
 		JOIN documents d ON d.id = p.document_id
 		JOIN editions e ON e.document_id = d.id AND e.number = d.edition

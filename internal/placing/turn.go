@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"time"
 
 	"gorm.io/gorm"
 
@@ -59,16 +60,28 @@ type OfDocument struct {
 	Key       string
 	Published *int
 	Edition   int // the number of the one that readers see
+	Name      string
+	RemovedBy string
+	RemovedAt time.Time
 }
 
 // ShownOf lists the placements of a document with what readers see of each, at most a
 // hundred.
 func (s *Placer) ShownOf(ctx context.Context, document int64) ([]OfDocument, error) {
 	var out []OfDocument
-	err := s.db.WithContext(ctx).Raw(`SELECT p.id, p.key, p.published, coalesce(e.number, 0) AS edition
+	err := s.db.WithContext(ctx).Raw(`SELECT p.id, p.key, p.name, p.published, coalesce(e.number, 0) AS edition
 		FROM placements p LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		LEFT JOIN editions e ON e.id = v.edition_id WHERE p.document_id = ? ORDER BY p.id LIMIT 100`, document).Scan(&out).Error
 	return out, database.Found(err, fmt.Sprintf("list the placements of document %d", document))
+}
+
+// RemovedOf lists the placements of a document that were taken away by themselves and can be
+// put back, at most a hundred.
+func (s *Placer) RemovedOf(ctx context.Context, document int64) ([]OfDocument, error) {
+	var out []OfDocument
+	err := s.db.WithContext(ctx).Raw(`SELECT id, key, name, published, removed_by, removed_at FROM all_placements
+		WHERE document_id = ? AND removed_at IS NOT NULL ORDER BY removed_at DESC, id LIMIT 100`, document).Scan(&out).Error
+	return out, database.Found(err, fmt.Sprintf("list the removed placements of document %d", document))
 }
 
 // standingRow is a placement with its draft.

@@ -31,16 +31,16 @@ const mostOffered = 100
 // OfferedPlacements offers placements.
 func (s *Publisher) OfferedPlacements(ctx context.Context, words string, with ...int64) (Offers, error) {
 	const found = `
-		SELECT p.id, d.title, p.key, e.pages, p.published IS NOT NULL AS published, coalesce((v.settings->>'guarded')::boolean, false) AS guarded
+		SELECT p.id, CASE WHEN p.name = '' THEN d.title ELSE d.title || ' · ' || p.name END AS title, p.key, e.pages, p.published IS NOT NULL AS published, coalesce((v.settings->>'guarded')::boolean, false) AS guarded
 		FROM %s p
 		JOIN documents d ON d.id = p.document_id
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		JOIN editions e ON e.document_id = d.id AND e.number = d.edition`
 	return s.offers(ctx, "placements",
 		fmt.Sprintf(found, `(SELECT p.* FROM placements p JOIN documents d ON d.id = p.document_id
-			WHERE @words = '' OR position(lower(@words) IN lower(d.title)) > 0 ORDER BY p.updated_at DESC, p.id DESC LIMIT @most)`),
+			WHERE @words = '' OR position(lower(@words) IN lower(d.title || ' ' || p.name)) > 0 ORDER BY p.updated_at DESC, p.id DESC LIMIT @most)`),
 		fmt.Sprintf(found, `(SELECT * FROM placements WHERE id IN @with)`),
-		`SELECT count(*) FROM placements p JOIN documents d ON d.id = p.document_id WHERE @words = '' OR position(lower(@words) IN lower(d.title)) > 0`, words, with)
+		`SELECT count(*) FROM placements p JOIN documents d ON d.id = p.document_id WHERE @words = '' OR position(lower(@words) IN lower(d.title || ' ' || p.name)) > 0`, words, with)
 }
 
 // OfferedCollections offers collections.

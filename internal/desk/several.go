@@ -1,0 +1,56 @@
+package desk
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"incipit/internal/draft"
+)
+
+// namePlacement gives a placement a name among those of its document.
+func (d *Desk) namePlacement(c *echo.Context) error {
+	return d.onSeveral(c, func(id int64) error { return d.Placing.Name(c.Request().Context(), id, c.FormValue("name")) })
+}
+
+// copyPlacement makes another placement out of one.
+func (d *Desk) copyPlacement(c *echo.Context) error {
+	return d.onSeveral(c, func(id int64) error {
+		_, err := d.Placing.Copy(c.Request().Context(), id)
+		return err
+	})
+}
+
+// removePlacement takes one away; its document's screen has the way back.
+func (d *Desk) removePlacement(c *echo.Context) error {
+	return d.onSeveral(c, func(id int64) error { return d.Placing.Remove(c.Request().Context(), id, maker(c)) })
+}
+
+// putBackPlacement puts one back.
+func (d *Desk) putBackPlacement(c *echo.Context) error {
+	return d.onSeveral(c, func(id int64) error { return d.Placing.PutBack(c.Request().Context(), id) })
+}
+
+// back is the screen of the document that was acted on.
+func back(c *echo.Context) string {
+	return inside(fmt.Sprintf("/documents/%s", c.FormValue("document")))
+}
+
+// onSeveral does something with one of the placements of a document and shows them again.
+func (d *Desk) onSeveral(c *echo.Context, act func(id int64) error) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	err = act(id)
+	var refused draft.Refused
+	if errors.As(err, &refused) {
+		return d.send(c, http.StatusUnprocessableEntity, "error", "Nothing was changed", map[string]any{"Status": 422, "Message": string(refused)})
+	}
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, back(c))
+}
