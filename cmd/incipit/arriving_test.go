@@ -15,9 +15,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
-	"incipit/internal/database"
-	"incipit/internal/nouns"
-	"incipit/internal/people"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 )
@@ -48,12 +45,7 @@ func arrive(t testing.TB, n, size int, rate float64) (off float64) {
 	s := newServer(t)
 	s.more = keeps
 	s.start()
-	rows, err := nouns.Open(t.Context(), s.config.DatabaseURL, database.Share(0))
-	require.NoError(t, err)
-	t.Cleanup(rows.DB.Close)
-	hash, err := people.Hash(demo.Password)
-	require.NoError(t, err)
-	require.NoError(t, rows.People.AddAccount(t.Context(), &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	rows := s.owned()
 	dir := t.TempDir()
 	hashes := map[string]int{}
 	var paths []string

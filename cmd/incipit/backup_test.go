@@ -18,7 +18,6 @@ import (
 	"incipit/internal/database"
 	"incipit/internal/library"
 	"incipit/internal/nouns"
-	"incipit/internal/people"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 )
@@ -30,12 +29,7 @@ func TestBackupIntoAnEmptyInstallation(t *testing.T) {
 	s.more = keeps
 	s.start()
 	ctx := t.Context()
-	rows, err := nouns.Open(ctx, s.config.DatabaseURL, database.Share(0))
-	require.NoError(t, err)
-	t.Cleanup(rows.DB.Close)
-	hash, err := people.Hash(demo.Password)
-	require.NoError(t, err)
-	require.NoError(t, rows.People.AddAccount(ctx, &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	rows := s.owned()
 	s.signIn()
 	for _, name := range []string{"tide-table.pdf", "trail-map.pdf"} {
 		b, err := demo.PDF(name)

@@ -107,6 +107,18 @@ func (s *server) kill() {
 	s.cmd = nil
 }
 
+// owned opens the server's rows and adds who owns them.
+func (s *server) owned() nouns.All {
+	s.t.Helper()
+	rows, err := nouns.Open(s.t.Context(), s.config.DatabaseURL, database.Share(0))
+	require.NoError(s.t, err)
+	s.t.Cleanup(rows.DB.Close)
+	hash, err := people.Hash(demo.Password)
+	require.NoError(s.t, err)
+	require.NoError(s.t, rows.People.AddAccount(s.t.Context(), &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	return rows
+}
+
 func (s *server) signIn() {
 	s.t.Helper()
 	r, err := http.NewRequest("POST", s.config.PublicURL+"/sign-in",

@@ -13,13 +13,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"incipit/demo"
 	"incipit/internal/blob"
 	"incipit/internal/core/setting"
 	"incipit/internal/database"
 	"incipit/internal/library"
-	"incipit/internal/nouns"
-	"incipit/internal/people"
 	"incipit/internal/placing"
 	"incipit/internal/testkit/hostile"
 )
@@ -34,12 +31,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 	s.more = keeps
 	s.start()
 	ctx := t.Context()
-	rows, err := nouns.Open(ctx, s.config.DatabaseURL, database.Share(0))
-	require.NoError(t, err)
-	t.Cleanup(rows.DB.Close)
-	hash, err := people.Hash(demo.Password)
-	require.NoError(t, err)
-	require.NoError(t, rows.People.AddAccount(ctx, &people.Account{Email: demo.Email, Name: "Maren", PasswordHash: hash}))
+	rows := s.owned()
 	s.signIn()
 	status, err := s.upload("tides.pdf", bytes.NewReader(hostile.ManyPages(3)))
 	require.NoError(t, err)

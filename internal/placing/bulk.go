@@ -214,32 +214,25 @@ func publishAll(tx *gorm.DB, document, account int64, b *before) error {
 		return err
 	}
 	for _, id := range ids {
-		p, step, house, err := standingDraft(tx, id)
+		h, err := take(tx, id)
 		if err != nil {
 			return err
 		}
-		d, err := draftOf(step)
-		if err != nil {
-			return err
+		if found := setting.Check(h.settings, e.Pages); len(found) > 0 {
+			return setting.Problems(found)
 		}
-		if err := standing(d.Patch, house, e.Pages); err != nil {
-			return err
-		}
-		settings, err := d.Patch.Over(house.Settings)
-		if err != nil {
-			return fmt.Errorf("draft of placement %d: %w", id, err)
-		}
+		p := h.Placement
 		if p.Published != nil {
 			var v Version
 			if err := tx.First(&v, "placement_id = ? AND number = ?", id, *p.Published).Error; err != nil {
 				return fmt.Errorf("read version %d of placement %d: %w", *p.Published, id, err)
 			}
-			if v.EditionID == e.ID && len(setting.Diff(v.Settings, settings)) == 0 {
+			if v.EditionID == e.ID && len(setting.Diff(v.Settings, h.settings)) == 0 {
 				continue
 			}
 		}
 		was := p.Published
-		if err := publish(tx, p, e.ID, account, settings, house.Revision); err != nil {
+		if err := publish(tx, p, e.ID, account, h.settings, h.house.Revision); err != nil {
 			return err
 		}
 		if p, err = locked(tx, id); err != nil {
@@ -307,27 +300,19 @@ func startAll(tx *gorm.DB, document int64, set starter.Starter, by string, b *be
 		return nil
 	}
 	for _, id := range ids {
-		_, step, house, err := standingDraft(tx, id)
+		h, err := take(tx, id)
 		if err != nil {
 			return err
 		}
-		d, err := draftOf(step)
+		next, err := set.Set.Over(h.house.Settings)
 		if err != nil {
 			return err
 		}
-		now, err := d.Patch.Over(house.Settings)
-		if err != nil {
-			return fmt.Errorf("draft of placement %d: %w", id, err)
-		}
-		next, err := set.Set.Over(house.Settings)
-		if err != nil {
-			return err
-		}
-		next.OpenAt = now.OpenAt // a place in this document, not a purpose
-		if d.Starter == set.Name && len(setting.Diff(now, next)) == 0 {
+		next.OpenAt = h.settings.OpenAt // a place in this document, not a purpose
+		if h.draft.Starter == set.Name && len(setting.Diff(h.settings, next)) == 0 {
 			continue
 		}
-		made, err := draft.Next(tx, step, by, placed{setting.Diff(house.Settings, next), set.Name, byHand})
+		made, err := draft.Next(tx, h.step, by, placed{setting.Diff(h.house.Settings, next), set.Name, byHand})
 		if err != nil {
 			return err
 		}

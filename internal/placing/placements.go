@@ -308,6 +308,29 @@ func standingDraft(tx *gorm.DB, id int64) (Placement, draft.Step, House, error) 
 	return p, r.Step, house, err
 }
 
+// inHand is a placement that is locked, with the step of its draft that holds, and all of
+// its settings.
+type inHand struct {
+	Placement
+	step     draft.Step
+	house    House
+	draft    Draft
+	settings setting.Settings
+}
+
+func take(tx *gorm.DB, id int64) (h inHand, err error) {
+	if h.Placement, h.step, h.house, err = standingDraft(tx, id); err != nil {
+		return h, err
+	}
+	if h.draft, err = draftOf(h.step); err != nil {
+		return h, err
+	}
+	if h.settings, err = h.draft.Patch.Over(h.house.Settings); err != nil {
+		err = fmt.Errorf("draft of placement %d: %w", id, err)
+	}
+	return h, err
+}
+
 // onDraft adds a step to a placement's draft, over house style as it is.
 func (s *Placer) onDraft(ctx context.Context, id int64, add func(tx *gorm.DB, house House, now draft.Step) (draft.Step, error)) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {

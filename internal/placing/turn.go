@@ -149,18 +149,11 @@ func (s *Placer) TurnTo(ctx context.Context, document int64, seen, number int, b
 
 // turn has one placement follow.
 func turn(tx *gorm.DB, id int64, e usable, by int64, who string, where Where) error {
-	p, step, house, err := standingDraft(tx, id)
+	h, err := take(tx, id)
 	if err != nil {
 		return err
 	}
-	d, err := draftOf(step)
-	if err != nil {
-		return err
-	}
-	settings, err := d.Patch.Over(house.Settings)
-	if err != nil {
-		return fmt.Errorf("draft of placement %d: %w", id, err)
-	}
+	p, step, d, settings := h.Placement, h.step, h.draft, h.settings
 	if now := within(where, settings.OpenAt, e.Pages); now != settings.OpenAt {
 		next := maps.Clone(d.Patch)
 		maps.Copy(next, setting.PatchOf(setting.OpenAt, now))

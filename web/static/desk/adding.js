@@ -256,7 +256,8 @@ export const adding = {
   anyPaused() { return this.uploads.some((u) => u.state === 'paused'); },
   /** What is told and done goes. */
   tidy() {
-    this.uploads.filter((u) => u.state === 'refused' || u.state === 'known').forEach((u) => this.cancel(u.id));
+    // What can be tried again stays.
+    this.uploads.filter((u) => u.state === 'known' || u.state === 'refused' && !u.again).forEach((u) => this.cancel(u.id));
     Object.assign(this, { arrived: 0, sent: 0, left: 0 });
   },
 };
