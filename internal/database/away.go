@@ -72,6 +72,12 @@ func (p patience) bound(ctx context.Context, within time.Duration) context.Conte
 	return context.WithValue(ctx, patienceKey{}, cancel)
 }
 
+// verbOf is what a statement does. That a connection is looked at is a comment alone.
+func verbOf(sql string) string {
+	verb, _, _ := strings.Cut(strings.TrimLeft(strings.TrimSpace(sql), "- "), " ")
+	return strings.ToUpper(verb)
+}
+
 func (p patience) done(ctx context.Context) {
 	if cancel, ok := ctx.Value(patienceKey{}).(context.CancelFunc); ok {
 		cancel()
@@ -86,8 +92,7 @@ func (p patience) TraceQueryStart(ctx context.Context, _ *pgx.Conn, data pgx.Tra
 		p.asked.Add(1)
 	}
 	// What a statement does is its first word; values stand apart from it.
-	verb, _, _ := strings.Cut(strings.TrimSpace(data.SQL), " ")
-	ctx, span := tracing.Begin(ctx, strings.ToUpper(verb), "db.system.name", "postgresql", "db.query.text", data.SQL)
+	ctx, span := tracing.Begin(ctx, verbOf(data.SQL), "db.system.name", "postgresql", "db.query.text", data.SQL)
 	return p.bound(context.WithValue(ctx, statementKey{}, span), p.within)
 }
 
