@@ -83,7 +83,7 @@ func Waiting(ctx context.Context, a *app.App) error {
 		return fmt.Errorf("open %s: %w", file, err)
 	}
 	for _, d := range all {
-		if d.Newest > d.Edition {
+		if d.Title != title || d.Newest > d.Edition {
 			continue
 		}
 		if _, err := a.Intake.Replace(ctx, d.ID, file, bytes.NewReader(content), 0); err != nil {

@@ -56,6 +56,9 @@ func TestScreenshots(t *testing.T) {
 	desk.Do(chromedp.Navigate(fmt.Sprintf("%s/documents/%d", h.URL, scan.ID)))
 	desk.Until(desk.Ctx, `document.querySelector('.shape .found')`)
 	desk.Shot(at("document"))
+	for _, d := range demo.Documents() {
+		h.Editor(t).Get(fmt.Sprintf("/documents/%d", h.Examined(t, d.Title).ID))
+	}
 	require.Eventually(t, func() bool {
 		p, err := h.Library.Find(t.Context(), library.Wanted{Care: "findings"})
 		return err == nil && p.All >= 2

@@ -18,19 +18,29 @@ import (
 // its pages.
 type ReportArgs struct {
 	Edition int64 `json:"edition"`
+	// Advance: nobody has asked yet; it is reported on when the first hurry is over.
+	Advance bool `json:"advance,omitempty"`
 }
+
+// reportAfter is when a file is reported on that nobody has asked about: whoever adds many
+// has them read first.
+const reportAfter = 2 * time.Minute
 
 // Kind names the job for River.
 func (ReportArgs) Kind() string { return "report" }
 
 // InsertOpts bounds the attempts; reports wait with what else is read in advance.
-func (ReportArgs) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 5, Queue: IndexQueue}
+func (a ReportArgs) InsertOpts() river.InsertOpts {
+	o := river.InsertOpts{MaxAttempts: 5, Queue: IndexQueue}
+	if a.Advance {
+		o.ScheduledAt = time.Now().Add(reportAfter)
+	}
+	return o
 }
 
 // ReportLater has an edition reported on, once, and reads what is known by now.
 func (in *Intake) ReportLater(ctx context.Context, edition int64) (library.Report, error) {
-	return in.Library.ReportLater(ctx, edition, ReportArgs{edition})
+	return in.Library.ReportLater(ctx, edition, ReportArgs{Edition: edition})
 }
 
 // Reporter works the job.
@@ -48,6 +58,13 @@ func (*Reporter) Timeout(*river.Job[ReportArgs]) time.Duration { return reportTi
 // Work reports on one edition. What is wrong with opening the file is noted and ends the
 // job.
 func (w *Reporter) Work(ctx context.Context, job *river.Job[ReportArgs]) error {
+	if job.Args.Advance { // unless somebody asked meanwhile
+		_, there, err := w.Intake.edition(ctx, job.Args.Edition)
+		if err == nil && there {
+			_, err = w.Intake.ReportLater(ctx, job.Args.Edition)
+		}
+		return err
+	}
 	err := w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job.Args.Edition) })
 	if !inVain(err, job.JobRow) {
 		return err

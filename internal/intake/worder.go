@@ -45,7 +45,7 @@ func (w *Worder) Work(ctx context.Context, job *river.Job[WordArgs]) error {
 		if err := w.Intake.Library.KeepWords(ctx, e); err != nil || e.Locked {
 			return err
 		}
-		if _, err = w.Intake.ReportLater(ctx, e.ID); err != nil {
+		if err := w.Intake.Library.Later(ctx, ReportArgs{Edition: e.ID, Advance: true}); err != nil {
 			return err
 		}
 		return w.Intake.mend(ctx, e.ID) // another edition says what its document does

@@ -42,6 +42,11 @@ func (s *Library) ReportLater(ctx context.Context, edition int64, job river.JobA
 	return r, err
 }
 
+// Later inserts a job.
+func (s *Library) Later(ctx context.Context, job river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error { return s.db.Enqueue(ctx, tx, job) })
+}
+
 // KeepReport keeps a report, or why there is none.
 func (s *Library) KeepReport(ctx context.Context, r Report) error {
 	r.Findings = 0
