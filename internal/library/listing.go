@@ -132,7 +132,8 @@ type Wanted struct {
 	Stands, Care, Added string // see filters
 	By                  int64  // the account that added it
 	Order               string
-	Below               int64 // begin below the one with this id
+	Below               int64  // begin below the one with this id
+	titled              string // what its title holds
 }
 
 // Heeded gives it without values that are none, and with the order that holds.
@@ -157,10 +158,10 @@ func (w Wanted) Narrow() bool {
 	return w.Words+w.Category+w.Stands+w.Care+w.Added != "" || w.By != 0
 }
 
-// Documents lists the newest documents that have some words, as far as one part of the
-// list goes.
+// Documents lists the newest documents whose title holds some words, as far as one part of
+// the list goes.
 func (s *Library) Documents(ctx context.Context, words string) ([]Listed, error) {
-	p, err := s.Find(ctx, Wanted{Words: words, Order: Newest})
+	p, err := s.Find(ctx, Wanted{titled: words, Order: Newest})
 	return p.Rows, err
 }
 
@@ -200,6 +201,10 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 	}
 	if w.Category != "" {
 		where = append(where, "EXISTS (SELECT FROM document_categories c WHERE c.document_id = d.id AND c.category = @category)")
+	}
+	if w.titled != "" {
+		args["titled"] = "%" + escapeLike(w.titled) + "%"
+		where = append(where, "lower(d.title) LIKE lower(@titled)")
 	}
 	if w.By != 0 {
 		where = append(where, "d.added_by = @by")
