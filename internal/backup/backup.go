@@ -1,7 +1,8 @@
 // Package backup writes an installation into one file and makes it out of it again: the
 // rows of its tables as they are at one moment (a snapshot, so that servers may run), and
-// the bytes of its files, pictures and parts on their way. Page images are not in it: they
-// are made again.
+// the bytes of its files, pictures, parts on their way, and of every script for pages that
+// was ever given out, which pasted code names for ever. Page images are not in it: they are
+// made again.
 //
 // The file is a tar archive (POSIX.1-2001): manifest.json, tables/NAME (PostgreSQL's COPY
 // in its text format), blobs/KEY, and at its end hashes.json with the SHA-256 of each of
@@ -108,7 +109,7 @@ func tables(ctx context.Context, tx pgx.Tx) ([]Table, error) {
 }
 
 // prefixes are of the bytes that are kept: what cannot be made again.
-var prefixes = []string{"files/", "pictures/", "parts/"}
+var prefixes = []string{"files/", "pictures/", "parts/", "onpage/"}
 
 // writer writes entries and their hashes.
 type writer struct {
@@ -245,16 +246,17 @@ func (w *writer) blob(ctx context.Context, blobs *blob.Store, e blob.Entry, n *i
 	return w.add("blobs/"+e.Key, e.Size, r)
 }
 
-// whole says, by its error, whether the bytes of an edition are missing.
+// whole says, by its error, whether bytes are missing that a row is about.
 func (w *writer) whole(ctx context.Context, tx pgx.Tx) error {
-	rows, err := tx.Query(ctx, "SELECT blob_key FROM editions")
+	rows, err := tx.Query(ctx, `SELECT blob_key FROM editions UNION SELECT mended_key FROM editions WHERE mended_key <> ''
+		UNION SELECT p.blob_key FROM upload_parts p JOIN uploads u ON u.id = p.upload_id WHERE u.document_id IS NULL`)
 	if err != nil {
-		return fmt.Errorf("look for the files of editions: %w", err)
+		return fmt.Errorf("look for the files of documents: %w", err)
 	}
 	var key string
 	_, err = pgx.ForEachRow(rows, []any{&key}, func() error {
 		if w.hashes["blobs/"+key] == "" {
-			return fmt.Errorf("the bytes of an edition are not there: %s; the backup is not whole", key)
+			return fmt.Errorf("bytes that belong to a document are not there: %s; they may have been removed just now: make the backup again", key)
 		}
 		return nil
 	})

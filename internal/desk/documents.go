@@ -235,19 +235,6 @@ type used struct {
 	Address string `json:"address"`
 }
 
-// uses says where a document stands, so that nobody removes it unawares.
-func (d *Desk) uses(c *echo.Context) error {
-	id, err := number(c)
-	if err != nil {
-		return err
-	}
-	out, err := d.usesOf(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(http.StatusOK, out)
-}
-
 func (d *Desk) usesOf(ctx context.Context, id int64) ([]used, error) {
 	out := []used{}
 	all, err := d.Publishing.UsesOf(ctx, id)
@@ -278,7 +265,7 @@ func (d *Desk) removeDocument(c *echo.Context) error {
 	if wantsJSON(c.Request()) {
 		return c.NoContent(http.StatusNoContent)
 	}
-	return c.Redirect(http.StatusSeeOther, "/documents")
+	return c.Redirect(http.StatusSeeOther, "/documents/removed")
 }
 
 func (d *Desk) place(c *echo.Context) error {

@@ -81,7 +81,6 @@ func routes() []route {
 		{"GET", "/documents/removed", editors, usual, (*Desk).removed},
 		{"POST", "/documents/:id/restore", editors, usual, (*Desk).putBack},
 		{"GET", "/documents/:id/cover", editors, usual, (*Desk).cover},
-		{"GET", "/documents/:id/uses", editors, usual, (*Desk).uses},
 		{"GET", "/documents/:id/said", editors, usual, (*Desk).mending},
 		{"POST", "/documents/:id/said", editors, longText, (*Desk).mend},
 		{"GET", "/documents/:id", editors, usual, (*Desk).document},
