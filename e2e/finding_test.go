@@ -82,4 +82,7 @@ func TestFindingDocuments(t *testing.T) {
 	tab.Expect("Failed to load resource")
 	tab.Do(chromedp.SendKeys("#description", "How volunteers count waders."), chromedp.SendKeys("#language", "gibberish!"+kb.Enter))
 	tab.Until(tab.Ctx, `document.querySelector('.said.must')?.textContent.includes('no language tag')`)
+	assert.Equal(t, "How volunteers count waders.", testkit.Eval[string](tab, tab.Ctx, `document.getElementById('description').value`), "what was typed stays")
+	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('language').value = '', document.querySelector('.mendform').requestSubmit(), true)`)
+	tab.Until(tab.Ctx, `document.querySelector('.ok[role=status]')?.textContent === 'Kept.' && document.getElementById('description').value.includes('waders')`)
 }

@@ -104,7 +104,11 @@ func (d *Desk) removedScreen(c *echo.Context, status int, said string) error {
 	v := struct {
 		Documents []removedDocument
 		Said      string
+		Most      int // where more may have been removed than are listed
 	}{Said: said}
+	if len(gone) == library.MostRemoved {
+		v.Most = library.MostRemoved
+	}
 	for _, r := range gone {
 		v.Documents = append(v.Documents, removedDocument{r, daysLeft(time.Until(r.Until()))})
 	}

@@ -27,7 +27,7 @@ type listing struct {
 	Starters   []starter.Starter
 	Views      []library.View
 	Query      string // what the list is narrowed to, as its address has it
-	Everywhere bool   // documents were removed that can be put back
+	AnyRemoved bool   // documents were removed that can be put back
 	AsList     string // the address of the same list
 	AsCovers   string
 }
@@ -99,7 +99,7 @@ func (d *Desk) documents(c *echo.Context) error {
 	if l.Views, err = d.Library.Views(ctx, d.Who(c).Account); err != nil {
 		return err
 	}
-	if l.Everywhere, err = d.Library.AnyRemoved(ctx); err != nil {
+	if l.AnyRemoved, err = d.Library.AnyRemoved(ctx); err != nil {
 		return err
 	}
 	l.Starters, l.Query = starter.All(), queryOf(l.Wanted, l.Covers)

@@ -18,18 +18,17 @@ import (
 
 // mendView is what an editor can say of a document for people who do not see its pages.
 type mendView struct {
-	Document   library.Document
-	Edition    library.Edition
-	Categories []string
-	Guess      string // the language that its text is in
-	FromFile   string // what the file says
-	Pictures   []pictureText
-	More       int // pictures that are not listed
-	Tagged     bool
-	Unread     string // why its pictures are not known
-	Written    bool   // what is said is in the file
-	Said       string
-	Bad        bool
+	Document library.Document
+	Edition  library.Edition
+	Guess    string // the language that its text is in
+	FromFile string // what the file says
+	Pictures []pictureText
+	More     int // pictures that are not listed
+	Tagged   bool
+	Unread   string // why its pictures are not known
+	Written  bool   // what is said is in the file
+	Said     string // why nothing was kept
+	Kept     bool
 }
 
 // pictureText is a picture of the file, and a text that stands for it.
@@ -42,22 +41,20 @@ type pictureText struct {
 // mostPictures bounds the pictures that are listed.
 const mostPictures = 100
 
-func (d *Desk) mending(c *echo.Context) error { return d.mendScreen(c, http.StatusOK, "", false) }
+func (d *Desk) mending(c *echo.Context) error { return d.mendScreen(c, http.StatusOK, "", nil) }
 
-func (d *Desk) mendScreen(c *echo.Context, status int, said string, bad bool) error {
+// mendScreen shows what is said; typed, if given, stands in its place: it was not kept.
+func (d *Desk) mendScreen(c *echo.Context, status int, said string, typed *library.Mending) error {
 	id, err := number(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	v := mendView{Said: said, Bad: bad}
+	v := mendView{Said: said, Kept: c.QueryParam("kept") != "" && typed == nil}
 	if v.Document, err = d.Library.Document(ctx, id); err != nil {
 		return err
 	}
 	if v.Edition, err = d.Library.CurrentEdition(ctx, id); err != nil {
-		return err
-	}
-	if v.Categories, err = d.Library.CategoriesOf(ctx, id); err != nil {
 		return err
 	}
 	v.Guess, v.FromFile = v.Edition.Flow.Language, v.Edition.Facts.Language
@@ -89,6 +86,14 @@ func (d *Desk) mendScreen(c *echo.Context, status int, said string, bad bool) er
 			v.Pictures = append(v.Pictures, p)
 		}
 	}
+	if typed != nil {
+		v.Document.Title, v.Document.Description, v.Document.Language, v.Document.WriteIn = typed.Title, typed.Description, typed.Language, typed.WriteIn
+		for i, p := range v.Pictures {
+			if text, ok := typed.Alternatives[p.Object]; ok {
+				v.Pictures[i].Text = text
+			}
+		}
+	}
 	return d.send(c, status, "mend", "What is said of "+v.Document.Title, v)
 }
 
@@ -114,7 +119,7 @@ func (d *Desk) mend(c *echo.Context) error {
 	err = d.Intake.Mend(c.Request().Context(), id, m)
 	var refused draft.Refused
 	if errors.As(err, &refused) {
-		return d.mendScreen(c, http.StatusUnprocessableEntity, string(refused), true)
+		return d.mendScreen(c, http.StatusUnprocessableEntity, string(refused), &m)
 	}
 	if err != nil {
 		return err

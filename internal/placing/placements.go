@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -13,7 +12,6 @@ import (
 
 	"incipit/internal/core/merge"
 	"incipit/internal/core/setting"
-	"incipit/internal/core/starter"
 	"incipit/internal/database"
 	"incipit/internal/draft"
 	"incipit/internal/library"
@@ -105,38 +103,6 @@ func place(tx *gorm.DB, p *Placement, start Start) error {
 	}
 	_, err := draft.Begin(tx, draft.Placement, p.ID, 0, "", placed{start.Patch, start.Starter, start.Reason})
 	return err
-}
-
-// PlaceChosen sets a document with the starter that its edition asks for, and with what the
-// file itself asks for and forbids.
-func (s *Placer) PlaceChosen(ctx context.Context, e library.Edition) (Placement, error) {
-	house, err := s.HouseStyle(ctx)
-	if err != nil {
-		return Placement{}, err
-	}
-	start, err := chosen(e, house)
-	if err != nil {
-		return Placement{}, err
-	}
-	return s.Place(ctx, e.DocumentID, start)
-}
-
-func chosen(e library.Edition, house setting.Settings) (Start, error) {
-	facts := e.StarterFacts()
-	chosen := starter.Choose(facts)
-	begun, _ := starter.Named(chosen.Name)
-	settings, err := begun.Set.Over(house)
-	if err != nil {
-		return Start{}, err
-	}
-	for _, says := range []func() (setting.Patch, string){facts.Asked, facts.Forbidden} {
-		patch, said := says()
-		if settings, err = patch.Over(settings); err != nil {
-			return Start{}, err
-		}
-		chosen.Reason = strings.TrimSpace(chosen.Reason + " " + said)
-	}
-	return Start{Starter: chosen.Name, Reason: chosen.Reason, Patch: setting.Diff(house, settings)}, nil
 }
 
 // Placement reads one placement.
