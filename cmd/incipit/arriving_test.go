@@ -92,7 +92,7 @@ func arrive(t testing.TB, n, size int, rate float64) (off float64) {
 		require.Eventually(t, func() bool { return received() > kept }, time.Minute, 20*time.Millisecond, "it goes on")
 	}
 	require.Eventually(t, func() bool {
-		return testkit.Eval[bool](tab, tab.Ctx, `document.querySelector('.howmany') && !document.querySelector('.uploads li')`)
+		return testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.querySelector('.howmany')?.dataset.all === '%d' && !document.querySelector('.uploads li')`, n))
 	}, 5*time.Minute, 200*time.Millisecond, "all of them arrive")
 	got := map[string]int{}
 	list, err := rows.DB.Pool.Query(t.Context(), "SELECT sha256 FROM editions")
@@ -104,6 +104,5 @@ func arrive(t testing.TB, n, size int, rate float64) (off float64) {
 		got[hash]++
 	}
 	assert.Equal(t, hashes, got)
-	tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.howmany').dataset.all === '%d'`, n))
 	return off
 }

@@ -1,12 +1,14 @@
 package database
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net"
 	"strings"
 	"sync/atomic"
 	"time"
+	"unicode"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -72,10 +74,26 @@ func (p patience) bound(ctx context.Context, within time.Duration) context.Conte
 	return context.WithValue(ctx, patienceKey{}, cancel)
 }
 
-// verbOf is what a statement does. That a connection is looked at is a comment alone.
+// verbOf is what a statement does: its first word, whatever comment stands before it.
+// That a connection is looked at is a comment alone.
 func verbOf(sql string) string {
-	verb, _, _ := strings.Cut(strings.TrimLeft(strings.TrimSpace(sql), "- "), " ")
-	return strings.ToUpper(verb)
+	for {
+		sql = strings.TrimLeft(sql, " \t\r\n(")
+		end := ""
+		switch {
+		case strings.HasPrefix(sql, "--"):
+			end = "\n"
+		case strings.HasPrefix(sql, "/*"):
+			end = "*/"
+		default:
+			letters := strings.IndexFunc(sql, func(r rune) bool { return !unicode.IsLetter(r) })
+			if letters < 0 {
+				letters = len(sql)
+			}
+			return cmp.Or(strings.ToUpper(sql[:letters]), "PING")
+		}
+		_, sql, _ = strings.Cut(sql, end)
+	}
 }
 
 func (p patience) done(ctx context.Context) {

@@ -93,9 +93,9 @@ func kindOf(a netip.Addr) string {
 	return fmt.Sprintf("an address that nobody can reach from outside (%s)", a)
 }
 
-// client dials only what may be reached.
-func (f *Fetcher) client() *http.Client {
-	dialer := &net.Dialer{Timeout: 5 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
+// dialer dials only what may be reached; instead says what can be done where it may not.
+func (f *Fetcher) dialer(instead string) *net.Dialer {
+	return &net.Dialer{Timeout: 5 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
 		for _, s := range f.StandIns {
 			if s == address {
 				return nil
@@ -103,24 +103,37 @@ func (f *Fetcher) client() *http.Client {
 		}
 		to, err := netip.ParseAddrPort(address)
 		if err != nil {
-			return &Refusal{"The address cannot be read. Paste the page's source instead."}
+			return &Refusal{"The address cannot be read. " + instead}
 		}
 		if !Public(to.Addr()) {
-			return &Refusal{fmt.Sprintf("This is %s. Only public websites are asked; paste the page's source instead.", kindOf(to.Addr()))}
+			return &Refusal{fmt.Sprintf("This is %s. Only public websites are asked. %s", kindOf(to.Addr()), instead)}
 		}
 		return nil
 	}}
+}
+
+// client asks for something within a time, the bytes included.
+func (f *Fetcher) client(within time.Duration, instead string) *http.Client {
 	return &http.Client{
-		Timeout: patience,
-		Transport: &http.Transport{DialContext: dialer.DialContext, TLSHandshakeTimeout: 5 * time.Second,
-			ResponseHeaderTimeout: 8 * time.Second, DisableKeepAlives: true, MaxResponseHeaderBytes: 64 << 10},
+		Timeout: within,
+		Transport: &http.Transport{DialContext: f.dialer(instead).DialContext, TLSHandshakeTimeout: 5 * time.Second,
+			ResponseHeaderTimeout: 8 * time.Second, DisableKeepAlives: true, DisableCompression: true, MaxResponseHeaderBytes: 64 << 10},
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			if len(via) > mostRedirects {
-				return &Refusal{fmt.Sprintf("The page sends on more than %d times.", mostRedirects)}
+				return &Refusal{fmt.Sprintf("The website sends on more than %d times.", mostRedirects)}
 			}
 			return allowed(r.URL)
 		},
 	}
+}
+
+// Address reads an address that somebody typed, or refuses it.
+func Address(typed string) (*url.URL, error) {
+	u, err := url.Parse(strings.TrimSpace(typed))
+	if err != nil {
+		return nil, &Refusal{"The address cannot be read. It looks like https://www.example.org/visiting."}
+	}
+	return u, allowed(u)
 }
 
 func allowed(u *url.URL) error {
@@ -137,11 +150,8 @@ func allowed(u *url.URL) error {
 
 // Page fetches a web page.
 func (f *Fetcher) Page(ctx context.Context, address string) (Page, error) {
-	u, err := url.Parse(strings.TrimSpace(address))
+	u, err := Address(address)
 	if err != nil {
-		return Page{}, &Refusal{"The address cannot be read. It looks like https://www.example.org/visiting."}
-	}
-	if err := allowed(u); err != nil {
 		return Page{}, err
 	}
 	r, err := http.NewRequestWithContext(ctx, http.MethodGet, u.String(), nil)
@@ -150,7 +160,7 @@ func (f *Fetcher) Page(ctx context.Context, address string) (Page, error) {
 	}
 	r.Header.Set("User-Agent", "Incipit page check")
 	r.Header.Set("Accept", "text/html")
-	client := f.client()
+	client := f.client(patience, "Paste the page's source instead.")
 	defer client.CloseIdleConnections()
 	answer, err := client.Do(r)
 	if err != nil {
