@@ -46,6 +46,20 @@ type Document struct{ File, Title string }
 // PDF gives the bytes of a demo document.
 func PDF(name string) ([]byte, error) { return files.ReadFile("pdf/" + name) }
 
+// Offered is what the other website offers to be fetched, by name; what a file becomes is
+// called next.
+func Offered() (map[string][]byte, error) {
+	kept := map[string][]byte{}
+	for name, of := range map[string]string{"tide-tables.pdf": "tide-table.pdf", "welcome.pdf": "leaflet-welcome.pdf", "welcome.pdf.next": "spring-notes.pdf"} {
+		b, err := PDF(of)
+		if err != nil {
+			return nil, fmt.Errorf("read what the website offers: %w", err)
+		}
+		kept[name] = b
+	}
+	return kept, nil
+}
+
 // Seed fills an empty database with the demo's documents and its editor. The
 // editor comes last: a seeding that was cut off is taken up again. say is told
 // each step.

@@ -72,10 +72,11 @@ func TestFindingDocuments(t *testing.T) {
 	tab.Do(chromedp.Navigate(h.URL + "/documents?look=covers"))
 	tab.Until(tab.Ctx, `document.querySelectorAll('.shelf li').length === 4`)
 	tab.Accessible(tab.Ctx, "covers")
-	for path, ready := range map[string]string{"/care": `document.querySelector('.caregroup')`, "/documents/removed": `document.querySelector('.empty')`, "/documents/1/said": `document.querySelector('.mendform')`} {
-		tab.Do(chromedp.Navigate(h.URL + path))
-		tab.Until(tab.Ctx, ready)
-		tab.Accessible(tab.Ctx, path)
+	for _, screen := range [][2]string{{"/care", `document.querySelector('.caregroup')`}, {"/documents/removed", `document.querySelector('.empty')`},
+		{"/documents/1/said", `document.querySelector('.mendform')`}} {
+		tab.Do(chromedp.Navigate(h.URL + screen[0]))
+		tab.Until(tab.Ctx, screen[1])
+		tab.Accessible(tab.Ctx, screen[0])
 	}
 	// What is said of a document is kept, and why it is not.
 	tab.Expect("422")

@@ -90,6 +90,11 @@ func runDemo(args []string) error {
 	if err != nil {
 		return err
 	}
+	offered, err := demo.Offered()
+	if err != nil {
+		return err
+	}
+	website.Files = standin.NewFiles(offered)
 	served := make(chan error, 1)
 	go func() { served <- app.Serve(ctx, other, website.Handler()) }()
 	// localhost is another site than 127.0.0.1, to a browser.

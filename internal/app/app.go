@@ -104,7 +104,8 @@ func New(ctx context.Context, o Options) (*App, error) {
 		return fail(err)
 	}
 	a.Press = press.New(o.Engine, a.Blobs, o.Config.Made)
-	a.Intake = &intake.Intake{All: a.All, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload}
+	a.Intake = &intake.Intake{All: a.All, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload,
+		Fetch: fetcher(o.StandIn)}
 	if c, err := office.Find(); err == nil {
 		a.Intake.Office = c
 	}
@@ -160,7 +161,7 @@ func (a *App) build(o Options) error {
 		Site: a.site, Blobs: a.Blobs,
 		All: a.All, Press: a.Press, Intake: a.Intake, Accounts: a.Accounts, Sessions: sessions,
 		Web: files, Log: o.Log, Shell: a.viewer.Shell, PublicURL: o.Config.PublicURL, Secure: o.Config.Secure(), StandIn: o.StandIn,
-		Fetch: fetcher(o.StandIn), Trouble: a.trouble,
+		Fetch: a.Intake.Fetch, Trouble: a.trouble,
 	}
 	if f, ok := o.Engine.(interface{ Forgive(string) }); ok {
 		a.desk.Forgive = f.Forgive
@@ -224,6 +225,8 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Mender{Intake: &behind})
 	river.AddWorker(workers, &intake.Comparer{Intake: &behind})
 	river.AddWorker(workers, &intake.Reporter{Intake: &behind})
+	river.AddWorker(workers, &intake.Follower{Intake: &behind})
+	river.AddWorker(workers, &intake.Clock{Intake: &behind})
 	river.AddWorker(workers, &placing.Carrier{Placer: a.back.Placing})
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
@@ -231,13 +234,15 @@ func (a *App) build(o Options) error {
 		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
-			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
+			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, intake.FetchQueue: {MaxWorkers: 3}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,
 		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(time.Hour),
 			func() (river.JobArgs, *river.InsertOpts) { return intake.SweepArgs{}, nil },
-			&river.PeriodicJobOpts{RunOnStart: true})},
+			&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(intake.DueEvery),
+				func() (river.JobArgs, *river.InsertOpts) { return intake.DueArgs{}, nil }, nil)},
 	})
 	if err != nil {
 		return fmt.Errorf("make the job queue: %w", err)

@@ -59,7 +59,7 @@ func newWorld(t *testing.T) *world {
 	require.NoError(t, err)
 	for name, value := range map[string]any{
 		"/r :key": p.Key, "/c :key": c.Key, "/record :record": "survey-1", "/onpage :name": "0123456789abcdef.js", ":mark": e.SHA256[:16],
-		":page": 1, ":number": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,
+		":page": 1, ":number": 1, ":source": 1, ":from": 1, ":to": 1, ":n": 1, ":column": 0, ":row": 0,
 		":width": 800, "/pictures :width": pic.Widths[0], ":kind": "placements", ":upload": upload.ID, "/pictures :mark": pic.SHA256[:12], "/pages :path": "visiting",
 		":token": "none", "/s *": "x/desk/desk.css",
 		"/documents :id": p.DocumentID, "/placements :id": p.ID, "/stage :id": p.ID, "/web-pages :id": page.ID, "/collections :id": c.ID,

@@ -20,6 +20,7 @@ type careGroup struct {
 var careKinds = []struct{ care, title, why string }{
 	{"failed", "Cannot be read", "Their files cannot be used: have them examined again, or replace them."},
 	{"waiting", "A new edition waits", "Somebody added a file. Readers see the one before it until you have looked at what it changes."},
+	{"invain", "An address or a time failed", "The website that the file comes from did not give it, or an edition did not go to readers at its time. The document says why."},
 	{"findings", "Something is wrong for people who do not see their pages", "Their reports name it. Titles, languages and texts for pictures can be said here."},
 	{"unseen", "Published, but seen nowhere", "No reader has seen them on a page yet. The code may not have been pasted, or nobody has looked."},
 }

@@ -325,6 +325,7 @@ var functions = template.FuncMap{
 	"explained": func(key any) string { return setting.Key(fmt.Sprint(key)).Explained() },
 	"bytes":     Bytes,
 	"day":       func(t time.Time) string { return t.Format("2 January 2006") },
+	"instant":   func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 	"moment":    func(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") },
 	"initials": func(name string) string {
 		var out string

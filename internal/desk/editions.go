@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/compare"
+	"incipit/internal/core/revisit"
 	"incipit/internal/core/proof"
 	"incipit/internal/core/report"
 	"incipit/internal/core/setting"
@@ -35,6 +36,7 @@ type documentView struct {
 	Placements []placing.OfDocument
 	Removed    []placing.OfDocument // that can be put back
 	Uses       []used
+	Source     library.Source // where its file comes from; its ID is 0 where that is nobody's address
 	MaxMB      int64
 	Said       string
 	Reading    bool // an edition is still being examined, or reported on
@@ -42,6 +44,15 @@ type documentView struct {
 	Found      []report.Group
 	More       int // of what was found that is not listed
 }
+
+// Paces, Pace and AtOnce are how its address can be followed, and how it is.
+func (documentView) Paces() any { return revisit.Paces }
+
+// Pace is how often its address is looked at.
+func (v documentView) Pace() revisit.Pace { return v.Source.Hours }
+
+// AtOnce says whether readers get a changed file by itself.
+func (v documentView) AtOnce() bool { return v.Source.AtOnce }
 
 func (d *Desk) document(c *echo.Context) error { return d.documentScreen(c, http.StatusOK, "") }
 
@@ -73,6 +84,14 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 	if v.Report.Result != nil {
 		v.Found, v.More = v.Report.Result.Grouped()
 	}
+	v.Source, err = d.Library.SourceOf(ctx, id)
+	if err != nil && !errors.Is(err, database.ErrNotFound) {
+		return err
+	}
+	if v.Source.ID == 0 {
+		v.Source.Hours = revisit.Pace(24)
+	}
+	v.Reading = v.Reading || v.Source.Looking
 	if v.Turns, err = d.Library.Turns(ctx, id); err != nil {
 		return err
 	}

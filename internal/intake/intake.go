@@ -17,12 +17,14 @@ import (
 	"io"
 	"path"
 	"strings"
+	"time"
 	"unicode"
 
 	"incipit/internal/blob"
 	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
 	"incipit/internal/database"
+	"incipit/internal/fetch"
 	"incipit/internal/library"
 	"incipit/internal/nouns"
 	"incipit/internal/pdf"
@@ -36,6 +38,8 @@ type Intake struct {
 	MaxBytes int64
 	// Office makes PDFs of office documents; nil where nothing can.
 	Office Office
+	// Fetch asks other websites for files.
+	Fetch *fetch.Fetcher
 	// Leases keep two processes from the same job; nil where there is only one.
 	Leases *database.Leases
 }
@@ -70,18 +74,18 @@ func headOf(r io.Reader) ([]byte, error) {
 // now, to count and measure its pages; it is not kept.
 func (in *Intake) ReceiveLocked(ctx context.Context, name string, r io.Reader, by int64, password string) (library.Document,
 	library.Edition, error) {
-	return in.receive(ctx, name, r, by, password, "")
+	return in.receive(ctx, name, r, by, password, library.Origin{})
 }
 
-// receive takes a file, which came in parts as an upload if it names one.
-func (in *Intake) receive(ctx context.Context, name string, r io.Reader, by int64, password, upload string) (library.Document,
+// receive takes a file that came from somewhere.
+func (in *Intake) receive(ctx context.Context, name string, r io.Reader, by int64, password string, from library.Origin) (library.Document,
 	library.Edition, error) {
 	d := library.Document{Title: TitleOf(name)}
 	if by != 0 {
 		d.AddedBy = &by
 	}
 	e, err := in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
-		return in.admit(ctx, name, &d, e, password, upload)
+		return in.admit(ctx, name, &d, e, password, from)
 	})
 	return d, e, err
 }
@@ -90,6 +94,11 @@ func (in *Intake) receive(ctx context.Context, name string, r io.Reader, by int6
 // with the one in force; readers get it when somebody says so. A file that asks for a
 // password cannot be compared, and is refused.
 func (in *Intake) Replace(ctx context.Context, document int64, name string, r io.Reader, by int64) (library.Edition, error) {
+	return in.replace(ctx, document, name, r, by, nil)
+}
+
+// replace is Replace; with live, the edition goes to readers by itself from then on.
+func (in *Intake) replace(ctx context.Context, document int64, name string, r io.Reader, by int64, live *time.Time) (library.Edition, error) {
 	return in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
 		if by != 0 {
 			e.AddedBy = &by
@@ -100,6 +109,9 @@ func (in *Intake) Replace(ctx context.Context, document int64, name string, r io
 			return fmt.Errorf("open %q: %w", name, err)
 		}
 		e.FileName, e.Pages, e.PagesKnown, e.Sheets = FileName(name), cover.Pages, 1, []sheet.Sheet{cover.First}
+		if live != nil {
+			e.LiveAt, e.LiveBy = live, FollowedBy
+		}
 		return in.Library.AddEdition(ctx, document, e, examineJob)
 	})
 }
@@ -137,7 +149,7 @@ func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit fun
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.
-func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e *library.Edition, password, upload string) error {
+func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e *library.Edition, password string, from library.Origin) error {
 	// What an editor has just sent is the house's own: strangers do not keep it
 	// out of the engine's line.
 	ctx = share.From(ctx, "")
@@ -168,9 +180,9 @@ func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e
 		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
 		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
 			Fields: []pdf.Field{}}
-		return in.Library.AddLocked(ctx, d, e, upload, wordJob)
+		return in.Library.AddLocked(ctx, d, e, from, wordJob)
 	}
-	return in.Library.AddDocumentOf(ctx, d, e, upload, examineJob)
+	return in.Library.AddDocumentOf(ctx, d, e, from, examineJob)
 }
 
 func source(ctx context.Context, blobs *blob.Store, e library.Edition) pdf.Source {

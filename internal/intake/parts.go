@@ -91,7 +91,7 @@ func (in *Intake) Assemble(ctx context.Context, u library.Upload, password strin
 		return u, err
 	}
 	err = in.asPDF(ctx, u.Name, &joined{ctx: ctx, in: in, parts: parts}, func(name string, r io.Reader) error {
-		_, _, err := in.receive(ctx, name, r, u.AccountID, password, u.ID)
+		_, _, err := in.receive(ctx, name, r, u.AccountID, password, library.Origin{Upload: u.ID})
 		return err
 	})
 	var problem *pdf.Problem

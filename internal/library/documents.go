@@ -74,6 +74,9 @@ type Edition struct {
 	MendedHash     string         // their SHA-256
 	MendedSays     string         // what it says, see Says
 	MendedNot      string         // why it cannot be written into
+	LiveAt         *time.Time     // when it goes to readers by itself
+	LiveBy         string         // who said so
+	LiveNot        string         // why it did not
 }
 
 // AllSheets gives a sheet for every page: those not known yet look like the
@@ -106,21 +109,37 @@ func (e Edition) Holds() toolbar.Holds {
 // AddDocument adds a document with its first edition, and the job that will
 // examine it.
 func (s *Library) AddDocument(ctx context.Context, d *Document, e *Edition, examine func(edition int64) river.JobArgs) error {
-	return s.AddDocumentOf(ctx, d, e, "", examine)
+	return s.AddDocumentOf(ctx, d, e, Origin{}, examine)
 }
 
-// AddDocumentOf is AddDocument for a file that came as an upload, if it names one: it
-// becomes a document once, or gives ErrArrived.
-func (s *Library) AddDocumentOf(ctx context.Context, d *Document, e *Edition, upload string, examine func(edition int64) river.JobArgs) error {
+// Origin is where the file of a document came from, other than in one piece: an upload in
+// parts, or an address. It becomes a document once.
+type Origin struct {
+	Upload string
+	Source int64
+}
+
+// arrived notes, in the transaction that adds a document, where it came from, or gives
+// ErrArrived.
+func (o Origin) arrived(tx *gorm.DB, d *Document) error {
+	if o.Upload != "" {
+		return arrived(tx, o.Upload, d)
+	}
+	if o.Source != 0 {
+		return sourceArrived(tx, o.Source, d)
+	}
+	return nil
+}
+
+// AddDocumentOf is AddDocument for a file that came from somewhere.
+func (s *Library) AddDocumentOf(ctx context.Context, d *Document, e *Edition, from Origin, examine func(edition int64) river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
 		}
-		if upload != "" {
-			if err := arrived(tx, upload, d); err != nil {
-				return err
-			}
+		if err := from.arrived(tx, d); err != nil {
+			return err
 		}
 		e.DocumentID, e.Number, e.State, e.Images, e.Alternatives, e.AddedBy = d.ID, 1, Examining, map[int]int64{}, map[int]string{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {
@@ -150,16 +169,14 @@ func (e Edition) StarterFacts() starter.Facts {
 // AddLocked adds a document whose first edition asks for a password. It was
 // examined with the password, which is not kept; nor is anything that it says: how
 // large its pages and its type are, and whether it has text, is all.
-func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, upload string, word func(edition int64) river.JobArgs) error {
+func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, from Origin, word func(edition int64) river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		d.Edition = 1
 		if err := tx.Create(d).Error; err != nil {
 			return fmt.Errorf("add document: %w", err)
 		}
-		if upload != "" {
-			if err := arrived(tx, upload, d); err != nil {
-				return err
-			}
+		if err := from.arrived(tx, d); err != nil {
+			return err
 		}
 		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images, e.Alternatives, e.AddedBy = d.ID, 1, Ready, true, true, map[int]int64{}, map[int]string{}, d.AddedBy
 		if err := tx.Create(e).Error; err != nil {

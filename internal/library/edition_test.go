@@ -41,7 +41,7 @@ func TestALockedDocument(t *testing.T) {
 	d := library.Document{Title: "Ringing register"}
 	e := library.Edition{SHA256: "aa", BlobKey: "files/aa", Pages: 2, PagesKnown: 2,
 		Sheets: []sheet.Sheet{{Width: 595, Height: 842}, {Width: 595, Height: 842}}}
-	require.NoError(t, s.Library.AddLocked(t.Context(), &d, &e, "", testkit.Job))
+	require.NoError(t, s.Library.AddLocked(t.Context(), &d, &e, library.Origin{}, testkit.Job))
 	kept, err := s.Library.CurrentEdition(t.Context(), d.ID)
 	require.NoError(t, err)
 	assert.True(t, kept.Locked && kept.Measured && kept.State == library.Ready)

@@ -60,13 +60,15 @@ type ListedEdition struct {
 	AddedBy        string
 	InForce        bool
 	Published      bool // some version that readers saw has it
+	LiveAt         *time.Time
+	LiveNot        string
 }
 
 // Editions lists the editions of a document, the newest first.
 func (s *Library) Editions(ctx context.Context, document int64) ([]ListedEdition, error) {
 	var out []ListedEdition
 	err := s.db.WithContext(ctx).Raw(`
-		SELECT e.id, e.number, e.file_name, e.bytes, e.state, e.problem_message, e.pages, e.pages_known, e.locked, e.created_at,
+		SELECT e.id, e.number, e.file_name, e.bytes, e.state, e.problem_message, e.pages, e.pages_known, e.locked, e.created_at, e.live_at, e.live_not,
 		       coalesce(a.name, '') AS added_by, e.number = d.edition AS in_force,
 		       EXISTS (SELECT FROM placement_versions v WHERE v.edition_id = e.id) AS published
 		FROM editions e JOIN documents d ON d.id = e.document_id LEFT JOIN accounts a ON a.id = e.added_by

@@ -128,6 +128,9 @@ func (s *Placer) TurnTo(ctx context.Context, document int64, seen, number int, b
 		if err := tx.Exec("UPDATE documents SET edition = ? WHERE id = ?", number, document).Error; err != nil {
 			return fmt.Errorf("put edition %d of document %d in force: %w", number, document, err)
 		}
+		if err := tx.Exec("UPDATE editions SET live_at = NULL, live_not = '' WHERE id = ?", e.ID).Error; err != nil {
+			return fmt.Errorf("let go of the time of edition %d of document %d: %w", number, document, err)
+		}
 		if err := library.Reword(tx, document); err != nil {
 			return err
 		}

@@ -15,7 +15,8 @@ import (
 // Files is another organisation's file host, as they are found: one that answers slowly, one
 // that has moved a file, one that breaks off, one that shows a web page where a PDF was
 // promised, one that asks for sign-in, one whose file changes. What they are is in the
-// address: /files/{how}/{name}.pdf.
+// address: /files/{how}/{name}, how being plain, slow, moved, breaks, forgets, page, members
+// or changes.
 type Files struct {
 	// Pause is between the pieces of a slow file, of which there are twenty.
 	Pause time.Duration
@@ -42,6 +43,13 @@ func (f *Files) Asked(path string) int {
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	return f.asked[path]
+}
+
+func (f *Files) next(name string) ([]byte, bool) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	b, ok := f.files[name+".next"]
+	return b, ok
 }
 
 // ServeHTTP serves a file in the way that its address names.
@@ -105,6 +113,11 @@ func (f *Files) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			panic(http.ErrAbortHandler)
 		}
 	default: // plain, changes
+		// What changes does so at every second look, where another state of it is there.
+		if next, ok := f.next(name); ok && how == "changes" && nth%2 == 0 {
+			b, hash = next, sha256.Sum256(next)
+			mark = fmt.Sprintf("%q", fmt.Sprintf("%x", hash[:8]))
+		}
 		w.Header().Set("ETag", mark)
 		w.Header().Set("Content-Type", "application/pdf")
 		http.ServeContent(w, r, name, time.Time{}, bytes.NewReader(b))

@@ -23,6 +23,9 @@ var files embed.FS
 
 // Website serves and edits pages kept in a folder.
 type Website struct {
+	// Files are what the website offers to be fetched, if anything.
+	Files *Files
+
 	dir string
 	t   *template.Template
 }
@@ -53,7 +56,7 @@ func Open(dir string) (*Website, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the website's templates: %w", err)
 	}
-	return &Website{dir, t}, nil
+	return &Website{dir: dir, t: t}, nil
 }
 
 var policy = regexp.MustCompile(`<meta http-equiv="Content-Security-Policy" content="([^"]*)">`)
@@ -96,7 +99,7 @@ func (w *Website) trials() []string {
 	return out
 }
 
-// Handler serves the website: /{page}, /edit/{page}, /style.css.
+// Handler serves the website: /{page}, /edit/{page}, /files/{how}/{name}, /style.css.
 func (w *Website) Handler() http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{$}", func(rw http.ResponseWriter, r *http.Request) { w.show(rw, "home") })
@@ -105,6 +108,9 @@ func (w *Website) Handler() http.Handler {
 		rw.Header().Set("Content-Type", "image/svg+xml")
 		http.ServeFileFS(rw, r, files, "templates/icon.svg")
 	})
+	if w.Files != nil {
+		mux.Handle("GET /files/{how}/{name}", w.Files)
+	}
 	mux.HandleFunc("GET /style.css", func(rw http.ResponseWriter, r *http.Request) { http.ServeFileFS(rw, r, files, "templates/style.css") })
 	mux.HandleFunc("GET /edit/{page}", func(rw http.ResponseWriter, r *http.Request) { w.edit(rw, r.PathValue("page"), "") })
 	mux.HandleFunc("POST /edit/{page}", func(rw http.ResponseWriter, r *http.Request) {

@@ -58,6 +58,7 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
 	require.NoError(t, err)
+	h.Pages.Files = standin.NewFiles(map[string][]byte{})
 	h.Watch(ctx)
 	require.NoError(t, h.Work(ctx))
 	ended := make(chan error, 2)

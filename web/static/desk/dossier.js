@@ -1,12 +1,22 @@
-// A document's own screen: a new edition on its way; and the screen that says what an
-// edition changes.
+// A document's own screen: a new edition on its way; the screen that says what an edition
+// changes; and the one on which files come from other websites.
 import { send, pause } from './ask.js';
 import { cutOff } from './cutoff.js';
+
+/** Times as the clock on the wall has them. */
+function inLocalTime() {
+  for (const time of document.querySelectorAll('time[data-local]')) {
+    time.textContent = new Date(time.dateTime).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'short' });
+  }
+}
 
 export const dossier = () => ({
   going: false, done: 0, said: '', trouble: '', request: null,
 
-  init() { this.watch(); },
+  init() {
+    inLocalTime();
+    this.watch();
+  },
   async pick(event) {
     const [file] = event.target.files;
     event.target.value = '';
@@ -38,10 +48,11 @@ export const dossier = () => ({
       if (!answer?.ok || answer.redirected) continue;
       const next = new DOMParser().parseFromString(await answer.text(), 'text/html');
       if (!next.querySelector('.editions')) return;
-      for (const part of ['.editions', '.shape']) {
+      for (const part of ['.editions', '.shape', '#from']) {
         const here = document.querySelector(part);
-        if (!here.contains(document.activeElement)) here.replaceWith(next.querySelector(part));
+        if (!here.contains(document.activeElement) && !here.querySelector('details[open]')) here.replaceWith(next.querySelector(part));
       }
+      inLocalTime();
       this.$root.dataset.reading = next.querySelector('main').dataset.reading;
     }
   },
@@ -57,6 +68,11 @@ export const edition = () => ({
     changes.addEventListener('input', (event) => {
       if (event.target.matches('[data-slide]')) this.slide(event.target);
     });
+    // A time is meant as the clock on the wall has it, then.
+    changes.addEventListener('submit', ({ target }) => {
+      if (target.elements.at?.value) target.elements.minutes.value = -new Date(target.elements.at.value).getTimezoneOffset();
+    });
+    inLocalTime();
     this.watch(changes);
   },
   async watch(changes) {
@@ -67,6 +83,7 @@ export const edition = () => ({
       const next = await answer.text();
       const focused = changes.contains(document.activeElement);
       changes.innerHTML = next;
+      inLocalTime();
       if (focused) changes.querySelector('button')?.focus();
     }
   },
@@ -83,4 +100,20 @@ export const edition = () => ({
     if (laid) label.querySelector('input').focus();
   },
   slide(field) { field.closest('li').querySelector('.leafpair').style.setProperty('--at', `${field.value}%`); },
+});
+
+export const from = () => ({
+  init() { this.watch(document.getElementById('coming')); },
+  /** While files are on their way, the list is kept current; who stands in it stays. */
+  async watch(list) {
+    while (list.querySelector('[data-going=true]')) {
+      await pause(800);
+      const answer = await fetch('/documents/from/coming').catch(() => null);
+      if (!answer?.ok || answer.redirected) continue;
+      const next = await answer.text();
+      const at = list.contains(document.activeElement) && document.activeElement.getAttribute('aria-label');
+      list.innerHTML = next;
+      if (at) [...list.querySelectorAll('button')].find((b) => b.ariaLabel === at)?.focus();
+    }
+  },
 });

@@ -1,0 +1,61 @@
+// Package revisit says when the website that a file comes from is looked at again: as often as
+// an editor chose, ever more seldom while it fails, and no more once it has failed for long.
+package revisit
+
+import (
+	"fmt"
+	"time"
+)
+
+// Pace is how many hours there are between two looks; 0 is none: it was copied once.
+type Pace int
+
+// Paces are those that can be chosen, with what they are called.
+var Paces = []struct {
+	Hours Pace
+	Words string
+}{{0, "Copy it once"}, {1, "Look every hour"}, {24, "Look every day"}, {168, "Look every week"}}
+
+// Known says whether a pace is one that can be chosen.
+func (p Pace) Known() bool {
+	for _, known := range Paces {
+		if known.Hours == p {
+			return true
+		}
+	}
+	return false
+}
+
+// MostFailed is after how many looks in vain, one after the other, none follows.
+const MostFailed = 10
+
+// Longest is how long at most is waited after looks in vain.
+const Longest = 7 * 24 * time.Hour
+
+// Next says when it is looked next after a look that ended now, the last failed of which
+// were in vain; ok is false where none follows.
+func (p Pace) Next(now time.Time, failed int) (at time.Time, ok bool) {
+	if p <= 0 || failed >= MostFailed {
+		return time.Time{}, false
+	}
+	wait := time.Duration(p) * time.Hour
+	for range failed {
+		wait = min(2*wait, Longest)
+	}
+	return now.Add(wait), true
+}
+
+// Said is a pace as part of a sentence.
+func (p Pace) Said() string {
+	switch p {
+	case 0:
+		return "copied once"
+	case 1:
+		return "looked at every hour"
+	case 24:
+		return "looked at every day"
+	case 168:
+		return "looked at every week"
+	}
+	return fmt.Sprintf("looked at every %d hours", int(p))
+}

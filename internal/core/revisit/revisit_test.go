@@ -1,0 +1,49 @@
+package revisit_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"incipit/internal/core/revisit"
+)
+
+func TestNext(t *testing.T) {
+	now := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
+	for _, c := range []struct {
+		pace   revisit.Pace
+		failed int
+		after  time.Duration
+	}{
+		{1, 0, time.Hour}, {24, 0, 24 * time.Hour}, {168, 0, 168 * time.Hour},
+		{1, 1, 2 * time.Hour}, {1, 3, 8 * time.Hour}, {24, 2, 96 * time.Hour}, {24, 9, revisit.Longest}, {168, 1, revisit.Longest},
+	} {
+		at, ok := c.pace.Next(now, c.failed)
+		assert.True(t, ok)
+		assert.Equal(t, c.after, at.Sub(now), "%d hours, failed %d times", c.pace, c.failed)
+	}
+	_, ok := revisit.Pace(0).Next(now, 0)
+	assert.False(t, ok, "what was copied once is not looked at again")
+	_, ok = revisit.Pace(1).Next(now, revisit.MostFailed)
+	assert.False(t, ok)
+}
+
+// It is never looked sooner than was chosen, and never sooner after more failures.
+func TestLooksBecomeSeldom(t *testing.T) {
+	now := time.Unix(1_900_000_000, 0)
+	for _, p := range revisit.Paces[1:] {
+		assert.True(t, p.Hours.Known())
+		assert.NotContains(t, p.Hours.Said(), "hours")
+		before := now.Add(time.Duration(p.Hours) * time.Hour)
+		for failed := range revisit.MostFailed {
+			at, ok := p.Hours.Next(now, failed)
+			assert.True(t, ok)
+			assert.False(t, at.Before(before), "%d hours, failed %d times", p.Hours, failed)
+			assert.LessOrEqual(t, at.Sub(now), revisit.Longest)
+			before = at
+		}
+	}
+	assert.False(t, revisit.Pace(2).Known())
+	assert.Equal(t, "copied once", revisit.Pace(0).Said())
+}
