@@ -13,9 +13,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/compare"
-	"incipit/internal/core/revisit"
 	"incipit/internal/core/proof"
 	"incipit/internal/core/report"
+	"incipit/internal/core/revisit"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
 	"incipit/internal/database"
@@ -412,7 +412,7 @@ func (d *Desk) removeEdition(c *echo.Context) error {
 	}
 	err = d.Library.RemoveEdition(c.Request().Context(), doc.ID, e.Number)
 	if errors.Is(err, library.ErrInUse) {
-		return d.documentScreen(c, http.StatusConflict, fmt.Sprintf("Edition %d is kept: it is in force, or readers saw it.", e.Number))
+		return d.documentScreen(c, http.StatusConflict, fmt.Sprintf("Edition %d is kept: it is in force, readers saw it, or a placement stays at it.", e.Number))
 	}
 	if err != nil {
 		return err

@@ -1,18 +1,49 @@
 package desk
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
+	"strconv"
 
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/draft"
+	"incipit/internal/placing"
 )
 
 // namePlacement gives a placement a name among those of its document.
 func (d *Desk) namePlacement(c *echo.Context) error {
 	return d.onSeveral(c, func(id int64) error { return d.Placing.Name(c.Request().Context(), id, c.FormValue("name")) })
+}
+
+// stay has a placement stay at an edition, or follow again.
+func (d *Desk) stay(c *echo.Context) error {
+	return d.onSeveral(c, func(id int64) error {
+		at, err := strconv.Atoi(c.FormValue("edition"))
+		if err != nil || at < 0 {
+			return echo.NewHTTPError(http.StatusBadRequest, "no such edition")
+		}
+		ctx := c.Request().Context()
+		w, err := d.Placing.Whole(ctx, id)
+		if err != nil {
+			return err
+		}
+		to, err := d.Library.EditionOf(ctx, w.Document.ID, cmp.Or(at, w.Document.Edition))
+		if err != nil {
+			return err
+		}
+		where, _, err := d.Library.Where(ctx, w.Edition, to)
+		if err != nil {
+			return err
+		}
+		err = d.Placing.Stay(ctx, id, at, w.Edition.Number, to.Number, d.Who(c).Account, maker(c), where)
+		if errors.Is(err, placing.ErrStale) {
+			return draft.Refused("Another edition came into force just now. Nothing was changed: look again, and choose again.")
+		}
+		return err
+	})
 }
 
 // copyPlacement makes another placement out of one.

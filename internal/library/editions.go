@@ -86,7 +86,8 @@ func (s *Library) EditionOf(ctx context.Context, document int64, number int) (Ed
 	return e, database.Found(err, fmt.Sprintf("edition %d of document %d", number, document))
 }
 
-// ErrInUse is given when an edition cannot be removed: it is in force, or readers saw it.
+// ErrInUse is given when an edition cannot be removed: it is in force, readers saw it, or
+// a placement stays at it.
 var ErrInUse = errors.New("the edition is in use")
 
 // RemoveEdition removes an edition that nobody but editors ever saw. Its bytes go with the
@@ -98,6 +99,7 @@ func (s *Library) RemoveEdition(ctx context.Context, document int64, number int)
 			return database.Found(err, fmt.Sprintf("document %d", document))
 		}
 		r := tx.Exec(`DELETE FROM editions e WHERE document_id = ? AND number = ? AND number <> ?
+			AND NOT EXISTS (SELECT FROM all_placements p WHERE p.document_id = e.document_id AND p.stays_at = e.number)
 			AND NOT EXISTS (SELECT FROM placement_versions v WHERE v.edition_id = e.id)`, document, number, d.Edition)
 		if r.Error == nil && r.RowsAffected == 0 {
 			return ErrInUse

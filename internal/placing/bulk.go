@@ -209,12 +209,12 @@ func publishAll(tx *gorm.DB, document, account int64, b *before) error {
 	if len(ids) == 0 {
 		return draft.Refused("It has no placement yet. Give it a starter, or open its bench.")
 	}
-	e, err := inForce(tx, document)
-	if err != nil {
-		return err
-	}
 	for _, id := range ids {
 		h, err := take(tx, id)
+		if err != nil {
+			return err
+		}
+		e, err := inForce(tx, h.Placement)
 		if err != nil {
 			return err
 		}

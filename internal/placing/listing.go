@@ -29,7 +29,7 @@ func (s *Placer) PlacementsBelow(ctx context.Context, below int64) (database.Pag
 		SELECT p.id, p.key, p.name, d.title, e.pages, p.published, v.published_at, p.updated_at
 		FROM (SELECT * FROM placements WHERE ? = 0 OR (updated_at, id) < (SELECT updated_at, id FROM placements WHERE id = ?) ORDER BY updated_at DESC, id DESC LIMIT ?) p
 		JOIN documents d ON d.id = p.document_id
-		JOIN editions e ON e.document_id = d.id AND e.number = d.edition
+		JOIN editions e ON e.document_id = d.id AND e.number = `+standsIn+`
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		ORDER BY p.updated_at DESC, p.id DESC`, below, below, database.ListRows+1).Scan(&out).Error
 	if err != nil {

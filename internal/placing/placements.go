@@ -29,6 +29,8 @@ type Placement struct {
 	Record    *string
 	CreatedAt time.Time
 	UpdatedAt time.Time
+	// StaysAt is the number of the edition it stays at, or 0: it follows what is in force.
+	StaysAt int
 }
 
 // Start is what a draft begins with: a starter, and what its settings differ
@@ -365,7 +367,7 @@ func (s *Placer) PublishDraft(ctx context.Context, id int64, seen Seen, by int64
 		if err != nil {
 			return err
 		}
-		e, err := inForce(tx, p.DocumentID)
+		e, err := inForce(tx, p)
 		if err != nil {
 			return err
 		}
@@ -388,16 +390,16 @@ type usable struct {
 	ProblemMessage string
 }
 
-// inForce reads the edition of a document that drafts stand in, or gives draft.Refused
+// inForce reads the edition that the draft of a placement stands in, or gives draft.Refused
 // where it cannot be read.
-func inForce(tx *gorm.DB, document int64) (usable, error) {
+func inForce(tx *gorm.DB, p Placement) (usable, error) {
 	var e usable
 	err := tx.Raw(`SELECT e.id, e.document_id, e.number, e.pages, e.state, e.problem_message FROM documents d
-		JOIN editions e ON e.document_id = d.id AND e.number = d.edition WHERE d.id = ?`, document).Take(&e).Error
+		JOIN editions e ON e.document_id = d.id AND e.number = coalesce(nullif(?, 0), d.edition) WHERE d.id = ?`, p.StaysAt, p.DocumentID).Take(&e).Error
 	if err == nil && e.State == library.Failed {
 		return e, draft.Refused("The file cannot be read, so there is nothing to publish: " + e.ProblemMessage)
 	}
-	return e, database.Found(err, fmt.Sprintf("the edition of document %d that is in force", document))
+	return e, database.Found(err, fmt.Sprintf("the edition of document %d that is in force", p.DocumentID))
 }
 
 // Publish makes settings and edition the version readers see.

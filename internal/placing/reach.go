@@ -99,7 +99,7 @@ type Drafted struct {
 	Placement Placement
 	Title     string
 	Own       setting.Patch
-	Edition   library.Edition // the document's newest, as far as a proof goes by it
+	Edition   library.Edition // what its draft stands in, as far as a proof goes by it
 }
 
 // Drafts reads the first placements, by id, whose draft a change of house style reaches.
@@ -117,7 +117,7 @@ func (s *Placer) Drafts(ctx context.Context, change setting.Patch, most int) ([]
 	}
 	db := s.db.WithContext(ctx)
 	err := db.Raw(`
-		SELECT p.*, d.title, s.content->'settings' AS own, (SELECT id FROM editions WHERE document_id = d.id AND number = d.edition) AS edition
+		SELECT p.*, d.title, s.content->'settings' AS own, (SELECT id FROM editions WHERE document_id = d.id AND number = `+standsIn+`) AS edition
 		FROM placements p
 		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
 		JOIN documents d ON d.id = p.document_id

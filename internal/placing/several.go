@@ -39,12 +39,12 @@ func (s *Placer) Copy(ctx context.Context, id int64) (Placement, error) {
 	}
 	var made Placement
 	err = s.db.In(ctx, func(tx *gorm.DB) error {
+		if _, err := documentFirst(tx, id); err != nil {
+			return err
+		}
 		from, step, _, err := standingDraft(tx, id)
 		if err != nil {
 			return err
-		}
-		if err := tx.Exec("SELECT FROM all_documents WHERE id = ? FOR UPDATE", from.DocumentID).Error; err != nil {
-			return fmt.Errorf("copy placement %d: %w", id, err)
 		}
 		var n int64
 		if err := tx.Model(&Placement{}).Where("document_id = ?", from.DocumentID).Count(&n).Error; err != nil {
@@ -57,7 +57,7 @@ func (s *Placer) Copy(ctx context.Context, id int64) (Placement, error) {
 		if err != nil {
 			return err
 		}
-		made = Placement{Key: key, DocumentID: from.DocumentID}
+		made = Placement{Key: key, DocumentID: from.DocumentID, StaysAt: from.StaysAt}
 		return place(tx, &made, Start{Starter: d.Starter, Reason: d.Reason, Patch: d.Patch})
 	})
 	return made, err

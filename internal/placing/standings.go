@@ -34,7 +34,7 @@ func (s *Placer) Standings(ctx context.Context, ids ...int64) (map[int64]Standin
 		FROM placements p
 		JOIN documents d ON d.id = p.document_id
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
-		JOIN editions e ON e.document_id = d.id AND CASE WHEN v.edition_id IS NULL THEN e.number = d.edition ELSE e.id = v.edition_id END
+		JOIN editions e ON e.document_id = d.id AND CASE WHEN v.edition_id IS NULL THEN e.number = `+standsIn+` ELSE e.id = v.edition_id END
 		WHERE p.id IN ?`, append([]int64{0}, ids...)).Scan(&rows).Error
 	if err != nil {
 		return nil, fmt.Errorf("read placements: %w", err)

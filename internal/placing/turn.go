@@ -61,6 +61,7 @@ type OfDocument struct {
 	Published *int
 	Edition   int // the number of the one that readers see
 	Name      string
+	StaysAt   int // the number of the edition it stays at, or 0
 	RemovedBy string
 	RemovedAt time.Time
 }
@@ -69,7 +70,7 @@ type OfDocument struct {
 // hundred.
 func (s *Placer) ShownOf(ctx context.Context, document int64) ([]OfDocument, error) {
 	var out []OfDocument
-	err := s.db.WithContext(ctx).Raw(`SELECT p.id, p.key, p.name, p.published, coalesce(e.number, 0) AS edition
+	err := s.db.WithContext(ctx).Raw(`SELECT p.id, p.key, p.name, p.published, coalesce(e.number, 0) AS edition, p.stays_at
 		FROM placements p LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
 		LEFT JOIN editions e ON e.id = v.edition_id WHERE p.document_id = ? ORDER BY p.id LIMIT 100`, document).Scan(&out).Error
 	return out, database.Found(err, fmt.Sprintf("list the placements of document %d", document))
@@ -94,7 +95,7 @@ func (s *Placer) drafted(db *gorm.DB, document int64) ([]standingRow, error) {
 	var out []standingRow
 	err := db.Raw(`SELECT p.*, s.content->'settings' AS own FROM placements p
 		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
-		WHERE p.document_id = ? ORDER BY p.id`, document).Scan(&out).Error
+		WHERE p.document_id = ? AND p.stays_at = 0 ORDER BY p.id`, document).Scan(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("read the placements of document %d: %w", document, err)
 	}
@@ -103,6 +104,7 @@ func (s *Placer) drafted(db *gorm.DB, document int64) ([]standingRow, error) {
 
 // TurnTo puts an edition of a document in force: drafts stand in it, and each placement
 // that readers see shows it from now on, at the page that the one it opened at has become.
+// Those that stay at an edition are left alone.
 // seen is the number of the edition that its maker saw in force; where that is another one
 // by now, ErrStale. An edition that is not whole is draft.Refused, and nothing is changed.
 func (s *Placer) TurnTo(ctx context.Context, document int64, seen, number int, by int64, who string, where Where) error {
@@ -138,7 +140,7 @@ func (s *Placer) TurnTo(ctx context.Context, document int64, seen, number int, b
 			return fmt.Errorf("note what came into force: %w", err)
 		}
 		var ids []int64
-		if err := tx.Raw("SELECT id FROM placements WHERE document_id = ? ORDER BY id FOR UPDATE", document).Scan(&ids).Error; err != nil {
+		if err := tx.Raw("SELECT id FROM placements WHERE document_id = ? AND stays_at = 0 ORDER BY id FOR UPDATE", document).Scan(&ids).Error; err != nil {
 			return fmt.Errorf("lock the placements of document %d: %w", document, err)
 		}
 		for _, id := range ids {

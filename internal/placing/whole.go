@@ -57,7 +57,7 @@ func (s *Placer) Whole(ctx context.Context, id int64) (Whole, error) {
 			`+houseColumns+`
 		FROM placements p
 		JOIN documents d ON d.id = p.document_id
-		JOIN editions e ON e.document_id = d.id AND e.number = d.edition
+		JOIN editions e ON e.document_id = d.id AND e.number = `+standsIn+`
 		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
 		JOIN house_styles h ON h.id = 1
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published

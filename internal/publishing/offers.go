@@ -35,7 +35,7 @@ func (s *Publisher) OfferedPlacements(ctx context.Context, words string, with ..
 		FROM %s p
 		JOIN documents d ON d.id = p.document_id
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
-		JOIN editions e ON e.document_id = d.id AND e.number = d.edition`
+		JOIN editions e ON e.document_id = d.id AND e.number = coalesce(nullif(p.stays_at, 0), d.edition)`
 	return s.offers(ctx, "placements",
 		fmt.Sprintf(found, `(SELECT p.* FROM placements p JOIN documents d ON d.id = p.document_id
 			WHERE @words = '' OR position(lower(@words) IN lower(d.title || ' ' || p.name)) > 0 ORDER BY p.updated_at DESC, p.id DESC LIMIT @most)`),
