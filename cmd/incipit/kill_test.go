@@ -83,6 +83,12 @@ func (s *server) start() {
 			20*time.Millisecond, "it works")
 		return
 	}
+	s.answers()
+}
+
+// answers waits until the server is ready.
+func (s *server) answers() {
+	s.t.Helper()
 	require.Eventually(s.t, func() bool {
 		answer, err := http.Get(s.config.PublicURL + "/health")
 		if err != nil {

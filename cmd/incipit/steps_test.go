@@ -18,6 +18,7 @@ import (
 	"incipit/internal/database"
 	"incipit/internal/library"
 	"incipit/internal/placing"
+	"incipit/internal/testkit/gate"
 	"incipit/internal/testkit/hostile"
 )
 
@@ -30,6 +31,35 @@ func TestKilledAtEveryStep(t *testing.T) {
 	s := newServer(t)
 	s.more = keeps
 	s.start()
+	atEveryStep(t, s, func(done <-chan bool) (acknowledged bool) {
+		s.kill()
+		acknowledged = <-done
+		s.start()
+		return acknowledged
+	})
+}
+
+// The same where the database is stopped at that moment, and comes back: the server goes on
+// by itself.
+func TestTheDatabaseStopsAtEveryStep(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for the database many times")
+	}
+	s := newServer(t)
+	before := gate.Before(t, s.config.DatabaseURL)
+	s.more = append([]string{"INCIPIT_DATABASE_URL=" + before.URL}, keeps...)
+	s.start()
+	atEveryStep(t, s, func(done <-chan bool) bool {
+		before.Shut()
+		acknowledged := <-done
+		before.Open()
+		s.answers()
+		return acknowledged
+	})
+}
+
+// atEveryStep does what an editor does, and cuts each act off after a while.
+func atEveryStep(t *testing.T, s *server, cutOff func(done <-chan bool) (acknowledged bool)) {
 	ctx := t.Context()
 	rows := s.owned()
 	s.signIn()
@@ -71,34 +101,48 @@ func TestKilledAtEveryStep(t *testing.T) {
 		return answer.StatusCode < 400
 	}
 	const form = "application/x-www-form-urlencoded"
-	replace := func(pages int) func() bool {
+	file := func(to string, pages int) func() bool {
 		return func() bool {
 			var b bytes.Buffer
 			w := multipart.NewWriter(&b)
 			part, _ := w.CreateFormFile("file", "tides.pdf")
 			_, _ = part.Write(hostile.ManyPages(pages))
 			_ = w.Close()
-			return post("/documents/1/editions", w.FormDataContentType(), &b)
+			return post(to, w.FormDataContentType(), &b)
 		}
 	}
-	// cut does something and kills the server after a while, and says whether it was acknowledged.
+	// cut does something and cuts it off after a while, and says whether it was acknowledged.
 	cut := func(act func() bool, after time.Duration) bool {
 		done := make(chan bool, 1)
 		go func() { done <- act() }()
 		time.Sleep(after) //nolint:forbidigo // the moment is what is tried
-		s.kill()
-		ok := <-done
-		s.start()
-		return ok
+		return cutOff(done)
 	}
-	number := 1
+	had := 1
+	for i, after := range []time.Duration{3, 8, 15, 30} {
+		acknowledged := cut(file("/documents", 20+i), after*time.Millisecond)
+		all, err := rows.Library.Documents(ctx, "")
+		require.NoError(t, err)
+		if acknowledged {
+			assert.Len(t, all, had+1, "an acknowledged document is there")
+		}
+		had = len(all)
+		for _, d := range all {
+			e, err := rows.Library.CurrentEdition(ctx, d.ID)
+			require.NoError(t, err)
+			b, err := s.read(e.BlobKey)
+			require.NoError(t, err, "a document has its bytes")
+			assert.EqualValues(t, e.Bytes, len(b))
+		}
+	}
+	number, newest := 1, 1 // in force, and there
 	for i, after := range []time.Duration{2, 5, 9, 14, 22, 40, 80} {
 		after *= time.Millisecond
-		acknowledged := cut(replace(4+i), after)
+		acknowledged := cut(file("/documents/1/editions", 4+i), after)
 		listed, err := rows.Library.Editions(ctx, 1)
 		require.NoError(t, err)
 		if acknowledged {
-			assert.Equal(t, number+1, listed[0].Number, "an acknowledged edition is there")
+			assert.Equal(t, newest+1, listed[0].Number, "an acknowledged edition is there")
 		}
 		for _, l := range listed {
 			e := ready(l.Number)
@@ -106,10 +150,11 @@ func TestKilledAtEveryStep(t *testing.T) {
 			require.NoError(t, err, "an edition has its bytes")
 			assert.EqualValues(t, e.Bytes, len(b))
 		}
-		if listed[0].Number == number {
+		if listed[0].Number == newest {
 			continue // it never came
 		}
 		next := listed[0].Number
+		newest = next
 		require.Eventually(t, func() bool {
 			was, err := rows.Library.EditionOf(ctx, 1, number)
 			require.NoError(t, err)
