@@ -3,12 +3,17 @@ package desk
 import (
 	"cmp"
 	"context"
+	"io"
 	"net/http"
 	"slices"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/webpage"
+	"incipit/internal/draft"
+	"incipit/internal/library"
+	"incipit/internal/pdf"
 	"incipit/internal/publishing"
 )
 
@@ -32,6 +37,57 @@ func (d *Desk) offered(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, o)
+}
+
+// addHere takes a file as a document where one is chosen, and places it as its starter asks:
+// it is offered there at once.
+func (d *Desk) addHere(c *echo.Context) error {
+	return d.upload(c, func(ctx context.Context, name string, r io.Reader, _ string) error {
+		doc, e, err := d.Intake.Receive(ctx, name, r, d.Who(c).Account)
+		if pdf.KindOf(err) == pdf.NeedsPassword {
+			return told(c, draft.Refused("The file asks for a password. Add it among the documents, where the password can be given. Nothing was kept."), "")
+		}
+		if err != nil {
+			return err
+		}
+		if e, err = d.examined(ctx, e); err != nil {
+			return err
+		}
+		if e.State == library.Failed {
+			return told(c, draft.Refused(e.ProblemMessage+" It stands among the documents, where it can be removed."), "")
+		}
+		p, err := d.Placing.PlaceChosen(ctx, e)
+		if err != nil {
+			return err
+		}
+		if now, err := d.Library.Document(ctx, doc.ID); err == nil {
+			doc = now // it may carry a title of its own
+		}
+		return c.JSON(http.StatusCreated, publishing.Offer{ID: p.ID, Title: doc.Title, Key: p.Key, Pages: e.Pages})
+	})
+}
+
+// waitsToBeRead is for how long somebody who adds a document waits until its starter is
+// chosen by what is in it; a longer one gets the one that its first page asks for.
+const waitsToBeRead = 10 * time.Second
+
+// examined waits until an edition has been examined, or for waitsToBeRead.
+func (d *Desk) examined(ctx context.Context, e library.Edition) (library.Edition, error) {
+	tick := time.NewTicker(150 * time.Millisecond)
+	defer tick.Stop()
+	for until := time.Now().Add(waitsToBeRead); e.State == library.Examining && time.Now().Before(until); {
+		select {
+		case <-tick.C:
+		case <-ctx.Done():
+			return e, ctx.Err()
+		}
+		now, err := d.Library.Edition(ctx, e.ID)
+		if err != nil {
+			return e, err
+		}
+		e = now
+	}
+	return e, nil
 }
 
 // mostFind bounds the words that something is looked for by, in bytes.

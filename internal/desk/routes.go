@@ -157,6 +157,7 @@ func routes() []route {
 		{"POST", "/web-pages/:id/remove", editors, usual, (*Desk).removeWebPage},
 
 		{"GET", "/offers/:kind", editors, usual, (*Desk).offered},
+		{"POST", "/offers/placements", editors, file, (*Desk).addHere},
 
 		{"POST", "/pictures", editors, pictureFile, (*Desk).addPicture},
 

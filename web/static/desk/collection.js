@@ -1,5 +1,6 @@
 // A collection: what is in it, how it stands, and how readers see it. Each change
 // goes to the server at once, and to every page that shows the collection.
+import { addHere } from './addhere.js';
 import { ask } from './ask.js';
 import { commands } from './commands.js';
 import { offers } from './offers.js';
@@ -18,6 +19,10 @@ export const collection = () => ({
       this.learn(rows);
       this.found = rows;
     }, this.st.offers.rows.length, this.left.length));
+    this.$nextTick(() => addHere(this.$refs.add, (offer) => {
+      this.learn([offer]);
+      this.change((items) => [...items, { placement: offer.id, category: '' }], 'Added.');
+    }));
     const width = document.getElementById('gwidth');
     width.value = document.querySelector('.trystage').clientWidth - 32;
     this.wide(width.value);

@@ -2,6 +2,7 @@
 // written; each act goes to the server, which gives the next page, draws it and
 // proofs it. What did not change stays where it is, so that documents are not
 // loaded again.
+import { addHere } from './addhere.js';
 import { offers } from './offers.js';
 import { ask, send, pause } from './ask.js';
 import { commands } from './commands.js';
@@ -31,6 +32,12 @@ export const webpage = () => ({
     for (const select of document.querySelectorAll('select[data-offers]')) {
       select.addEventListener('offered', ({ detail }) => { for (const p of detail) this.titles.set(p.id, p.title); });
       offers(select);
+      if (select.dataset.offers !== 'placements') continue;
+      addHere(select, (offer) => {
+        this.titles.set(offer.id, offer.title);
+        select.options[0].after(new Option(`${offer.title} (not published)`, offer.id));
+        this.setOf(offer.id);
+      });
     }
     this.ruler = new Ruler(byId('ruler'), (width) => this.show(width));
     grips(byId('outline'), {
