@@ -27,6 +27,8 @@ const usage = `usage: incipit COMMAND
   migrate                          bring the database to this program's schema, and serve nobody
   backup FILE                      write everything into one file, while servers run or not
   restore FILE                     make an empty installation out of one
+  export DIR                       write everything that editors made for people to read
+  import DIR                       take such a folder in, beside what is there
   account list | add EMAIL --name NAME | reset EMAIL | end EMAIL
                                    who may sign in; a one-time address for a password; end sign-ins
   examine N | failed               have documents examined again that could not be used
@@ -68,6 +70,10 @@ func main() {
 		err = backUp(args)
 	case "restore":
 		err = restoreFrom(args)
+	case "export":
+		err = export(args)
+	case "import":
+		err = takeIn(args)
 	case "secrets":
 		err = secrets(args)
 	case "demo":

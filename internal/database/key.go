@@ -4,6 +4,7 @@ import (
 	"crypto/rand"
 	"encoding/base32"
 	"fmt"
+	"regexp"
 	"strings"
 )
 
@@ -15,3 +16,8 @@ func NewKey() (string, error) {
 	}
 	return strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(b))[:20], nil
 }
+
+var keys = regexp.MustCompile(`^[a-z2-7]{20}$`)
+
+// IsKey says whether something looks as keys do.
+func IsKey(s string) bool { return keys.MatchString(s) }

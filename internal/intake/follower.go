@@ -43,7 +43,7 @@ func (FetchArgs) InsertOpts() river.InsertOpts {
 func fetchJob(source int64) river.JobArgs { return FetchArgs{source} }
 
 // From has a file come from an address, for a new document, or for one that follows it from
-// now on.
+// now on. Account 0 is nobody in particular.
 func (in *Intake) From(ctx context.Context, account int64, document *int64, address string, pace revisit.Pace, atOnce bool) error {
 	u, err := fetch.Address(address)
 	if err != nil {
@@ -52,7 +52,11 @@ func (in *Intake) From(ctx context.Context, account int64, document *int64, addr
 	if len(u.String()) > 2000 {
 		return &fetch.Refusal{Words: "The address is longer than 2,000 letters."}
 	}
-	return in.Library.AddSource(ctx, &library.Source{AccountID: &account, DocumentID: document, Address: u.String(), Hours: pace, AtOnce: atOnce}, fetchJob)
+	var by *int64
+	if account != 0 {
+		by = &account
+	}
+	return in.Library.AddSource(ctx, &library.Source{AccountID: by, DocumentID: document, Address: u.String(), Hours: pace, AtOnce: atOnce}, fetchJob)
 }
 
 // Look has an address looked at now.

@@ -131,3 +131,16 @@ func (s *Library) KeepMended(ctx context.Context, e Edition, key, hash, says, no
 		Updates(Edition{MendedKey: key, MendedHash: hash, MendedSays: says, MendedNot: not}).Error
 	return database.Found(err, fmt.Sprintf("keep the file that says more of edition %d", e.ID))
 }
+
+// KeepAlternatives keeps texts for pictures of an edition, as they were kept before.
+func (s *Library) KeepAlternatives(ctx context.Context, edition int64, texts map[int]string) error {
+	m, err := Mending{Title: "-", Alternatives: texts}.clean()
+	if err != nil {
+		return err
+	}
+	if len(m.Alternatives) > MostAlternatives {
+		return draft.Refused(fmt.Sprintf("An edition has at most %d texts for pictures.", MostAlternatives))
+	}
+	err = s.db.WithContext(ctx).Model(&Edition{}).Where("id = ?", edition).Select("Alternatives").Updates(Edition{Alternatives: m.Alternatives}).Error
+	return database.Found(err, fmt.Sprintf("texts for pictures of edition %d", edition))
+}

@@ -26,14 +26,30 @@ type Collection struct {
 
 // AddCollection keeps a new one, or gives a draft.Refused.
 func (s *Publisher) AddCollection(ctx context.Context, content collection.Collection) (Collection, error) {
-	if err := draft.Refuse(content.Check()); err != nil {
-		return Collection{}, err
-	}
 	key, err := database.NewKey()
 	if err != nil {
 		return Collection{}, err
 	}
-	c := Collection{Key: key, Content: content}
+	return s.addCollection(ctx, Collection{Key: key, Content: content})
+}
+
+// ReinstateCollection keeps one as it was in another installation, under the same key where
+// nothing has it here.
+func (s *Publisher) ReinstateCollection(ctx context.Context, key string, content collection.Collection) (Collection, error) {
+	var taken bool
+	if err := s.db.WithContext(ctx).Raw("SELECT EXISTS (SELECT FROM collections WHERE key = ?)", key).Scan(&taken).Error; err != nil {
+		return Collection{}, fmt.Errorf("look for a key: %w", err)
+	}
+	if taken || !database.IsKey(key) {
+		return s.AddCollection(ctx, content)
+	}
+	return s.addCollection(ctx, Collection{Key: key, Content: content})
+}
+
+func (s *Publisher) addCollection(ctx context.Context, c Collection) (Collection, error) {
+	if err := draft.Refuse(c.Content.Check()); err != nil {
+		return Collection{}, err
+	}
 	if err := s.db.WithContext(ctx).Create(&c).Error; err != nil {
 		return c, fmt.Errorf("add a collection: %w", err)
 	}
