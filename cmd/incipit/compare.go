@@ -25,7 +25,7 @@ func compareFiles(args []string) error {
 			var editions [2][]compare.Page
 			for i := range editions {
 				var err error
-				if editions[i], err = intake.ToCompare(ctx, engine, src[i], 3, nil); err != nil {
+				if editions[i], err = intake.ToCompare(ctx, engine, src[i], intake.TextsOf(engine, src[i]), 3, nil); err != nil {
 					return inFile([]string{"The old one", "The new one"}[i], err)
 				}
 			}

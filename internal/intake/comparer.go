@@ -90,7 +90,7 @@ const toldEvery = 10
 
 func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error {
 	in := w.Intake
-	ctx = share.As(ctx, share.Later)
+	ctx = share.As(ctx, share.Soon) // an editor waits for it, unlike for what is indexed
 	var editions [2]library.Edition
 	for i, id := range []int64{job.Args.Before, job.Args.Edition} {
 		e, there, err := in.edition(ctx, id)
@@ -121,7 +121,7 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 	for i, e := range editions {
 		before := i * editions[0].Pages
 		var err error
-		pages[i], err = ToCompare(ctx, in.Engine, source(ctx, in.Blobs, e), comparedAtOnce, func(done, _ int) {
+		pages[i], err = ToCompare(ctx, in.Engine, source(ctx, in.Blobs, e), in.texts(e), comparedAtOnce, func(done, _ int) {
 			if c.Done = before + done; done%toldEvery == 0 {
 				_ = in.Library.ComparedSoFar(ctx, c) // the next ten pages tell it anew
 			}

@@ -13,16 +13,55 @@ import (
 
 	"incipit/internal/core/compare"
 	"incipit/internal/core/find"
+	"incipit/internal/core/sheet"
 	"incipit/internal/core/textflow"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
 )
 
 // compareWidth is how wide pages are rendered to be compared, px.
 const compareWidth = 6 * compare.Cells
 
+// Texts gives the text of a page of a file; "" where it cannot be read.
+type Texts func(ctx context.Context, page int, s sheet.Sheet) (string, error)
+
+// TextsOf reads texts out of the file itself.
+func TextsOf(engine pdf.Engine, src pdf.Source) Texts {
+	return func(ctx context.Context, page int, s sheet.Sheet) (string, error) {
+		layer, err := engine.Layer(ctx, src, page)
+		if pdf.KindOf(err) == pdf.Damaged {
+			return "", nil // one broken page keeps nobody from comparing the others
+		}
+		if err != nil {
+			return "", err
+		}
+		return find.Of(textflow.InOrder(textflow.Page{Number: page, Width: s.Width, Height: s.Height, Runs: layer.Runs})).Plain(), nil
+	}
+}
+
+// texts gives the texts of an edition as they are kept for finding, which saves most of what
+// a comparison takes; those that are not kept yet are read in the same way.
+func (in *Intake) texts(e library.Edition) Texts {
+	src := source(context.Background(), in.Blobs, e)
+	return func(ctx context.Context, page int, _ sheet.Sheet) (string, error) {
+		plain, there, err := in.Library.PlainText(ctx, e.ID, page)
+		if err != nil || there {
+			return plain, err
+		}
+		layer, err := in.Engine.Layer(ctx, src, page)
+		if pdf.KindOf(err) == pdf.Damaged {
+			return "", nil
+		}
+		if err != nil {
+			return "", err
+		}
+		return find.Of(textflow.InOrder(FlowPage(e, page, layer))).Plain(), nil
+	}
+}
+
 // ToCompare reads the pages of a file as they are compared, as far as they can be, with
 // so many requests to the engine at once. told, or nil, hears how many are done.
-func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce int, told func(done, all int)) ([]compare.Page, error) {
+func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Texts, atOnce int, told func(done, all int)) ([]compare.Page, error) {
 	cover, err := engine.Cover(ctx, src)
 	if err != nil {
 		return nil, fmt.Errorf("open the file: %w", err)
@@ -40,11 +79,11 @@ func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce in
 	}
 	var mu sync.Mutex
 	done := 0
-	all, ctx := errgroup.WithContext(ctx)
+	all, within := errgroup.WithContext(ctx)
 	all.SetLimit(max(atOnce, 1))
 	for i := range pages {
 		all.Go(func() error {
-			if err := toCompare(ctx, engine, src, i+1, &pages[i]); err != nil {
+			if err := toCompare(within, engine, src, texts, i+1, &pages[i]); err != nil {
 				return fmt.Errorf("read page %d: %w", i+1, err)
 			}
 			if told != nil {
@@ -59,18 +98,19 @@ func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, atOnce in
 	return pages, all.Wait()
 }
 
-func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, page int, into *compare.Page) error {
-	layer, err := engine.Layer(ctx, src, page)
-	if pdf.KindOf(err) == pdf.Damaged {
-		return nil // one broken page keeps nobody from comparing the others
-	}
+// toCompare reads one page: what it looks like and its text, one after the other, since a
+// worker of the engine has the page open still.
+func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Texts, page int, into *compare.Page) error {
+	picture, err := smallImage(ctx, engine, src, page, compareWidth)
 	if err != nil {
 		return err
 	}
-	into.Words = compare.WordsOf(find.Of(textflow.InOrder(textflow.Page{Number: page, Width: into.Width, Height: into.Height, Runs: layer.Runs})).Plain())
-	picture, err := smallImage(ctx, engine, src, page, compareWidth)
-	if err == nil && picture != nil {
+	if picture != nil {
 		into.Picture = compare.Small(picture)
+	}
+	plain, err := texts(ctx, page, into.Sheet)
+	if err == nil {
+		into.Words = compare.WordsOf(plain)
 	}
 	return err
 }

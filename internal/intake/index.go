@@ -64,6 +64,11 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	if e.State != library.Ready || e.Indexed >= e.Pages {
 		return nil
 	}
+	// An editor waits for what a new edition changes; nobody finds words in it before it is
+	// in force.
+	if compared, err := in.Library.BeingCompared(ctx, e.ID); err != nil || compared && time.Since(e.CreatedAt) < comparedFirst {
+		return errors.Join(err, river.JobSnooze(2*time.Second))
+	}
 	learner := textflow.NewLearner()
 	for from := 1; from <= e.Indexed; from += indexedAtOnce {
 		known, err := in.Library.PageTexts(ctx, e.ID, from, min(from+indexedAtOnce-1, e.Indexed))
@@ -121,6 +126,9 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	}
 	return nil
 }
+
+// comparedFirst is for how long an edition's text waits until it has been compared.
+const comparedFirst = 5 * time.Minute
 
 // mostEntries bounds the entries of the outline that are looked for on one page.
 const mostEntries = 200

@@ -161,6 +161,12 @@ func (s *Library) Compared(ctx context.Context, before, edition int64) (Comparis
 	return c, database.Found(err, "read a comparison")
 }
 
+// BeingCompared says whether an edition is being compared with the one in force.
+func (s *Library) BeingCompared(ctx context.Context, edition int64) (is bool, err error) {
+	err = s.db.WithContext(ctx).Raw("SELECT EXISTS (SELECT FROM edition_comparisons WHERE edition_id = ? AND result IS NULL AND trouble = '')", edition).Scan(&is).Error
+	return is, database.Found(err, "look for a comparison")
+}
+
 // ComparedSoFar keeps how many pages are read.
 func (s *Library) ComparedSoFar(ctx context.Context, c Comparison) error {
 	err := s.db.WithContext(ctx).Model(&Comparison{}).Where("before_id = ? AND edition_id = ?", c.BeforeID, c.EditionID).

@@ -92,6 +92,16 @@ func (s *Library) PageTexts(ctx context.Context, edition int64, from, to int) ([
 	return out, database.Found(err, fmt.Sprintf("texts of edition %d", edition))
 }
 
+// PlainText reads the text of a page as it is kept, and whether it is there yet.
+func (s *Library) PlainText(ctx context.Context, edition int64, page int) (plain string, there bool, err error) {
+	var out []string
+	err = s.db.WithContext(ctx).Model(&PageText{}).Where("edition_id = ? AND page = ?", edition, page).Limit(1).Pluck("plain", &out).Error
+	if err != nil || len(out) == 0 {
+		return "", false, database.Found(err, fmt.Sprintf("text of page %d of edition %d", page, edition))
+	}
+	return out[0], true, nil
+}
+
 // escapeLike makes a text stand for itself in a LIKE pattern.
 func escapeLike(text string) string {
 	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text)
