@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"net/http"
 	"slices"
 	"strconv"
@@ -159,6 +160,9 @@ type changedPage struct {
 	compare.Pair
 	Said  string
 	Areas []sheet.Rect // of the new one, in per cent
+	// OldHigh and NewHigh are how high its images are at 800 px: the place is kept free until
+	// they come.
+	OldHigh, NewHigh int
 }
 
 // editionEffect is what an edition does to a placement.
@@ -265,7 +269,7 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 			v.Left++
 			continue
 		}
-		v.Pages = append(v.Pages, pageOf(p, k.Result.Areas))
+		v.Pages = append(v.Pages, pageOf(p, k.Result.Areas, v.Before.AllSheets(), e.AllSheets()))
 	}
 	if !v.InForce && v.Before.Number == doc.Edition {
 		where, _, err := d.Library.Where(ctx, v.Before, e)
@@ -278,8 +282,14 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 	return v, err
 }
 
-func pageOf(p compare.Pair, areas map[int][]sheet.Rect) changedPage {
-	out := changedPage{Pair: p, Said: p.Said()}
+func pageOf(p compare.Pair, areas map[int][]sheet.Rect, before, after []sheet.Sheet) changedPage {
+	high := func(of []sheet.Sheet, page int) int {
+		if page < 1 || page > len(of) || of[page-1].Width <= 0 {
+			return 0
+		}
+		return int(math.Round(800 * of[page-1].Height / of[page-1].Width))
+	}
+	out := changedPage{Pair: p, Said: p.Said(), OldHigh: high(before, p.Old), NewHigh: high(after, p.New)}
 	for _, a := range areas[p.New] {
 		out.Areas = append(out.Areas, sheet.Rect{X: 100 * a.X, Y: 100 * a.Y, W: 100 * a.W, H: 100 * a.H})
 	}

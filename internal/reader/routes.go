@@ -108,6 +108,11 @@ func (r *Reader) handle(find finder, o Route) echo.HandlerFunc {
 			return r.note(c, http.StatusNotFound, noSuchPage)
 		}
 		if mark := c.Param("mark"); mark != "" && mark != s.mark() {
+			// Who reads the edition before is offered the one in force; what is only looked
+			// for in advance meanwhile is not there.
+			if c.QueryParam("when") == "there" {
+				return c.NoContent(http.StatusNoContent)
+			}
 			return r.note(c, http.StatusNotFound, noSuchPage)
 		}
 		err = o.answer(r, c, s)
