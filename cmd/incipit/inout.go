@@ -10,6 +10,7 @@ import (
 
 	"incipit/internal/app"
 	"incipit/internal/config"
+	"incipit/internal/core/address"
 	"incipit/internal/inout"
 )
 
@@ -21,9 +22,9 @@ func export(args []string) error {
 	return withApp(false, func(ctx context.Context, a *app.App) error {
 		s := inout.Source{All: a.All, Blobs: a.Blobs, Tell: tell, PageHTML: func(ctx context.Context, path string) ([]byte, error) {
 			answer := httptest.NewRecorder()
-			r := httptest.NewRequestWithContext(ctx, http.MethodGet, a.Config.PublicURL+"/pages/"+path, nil)
+			r := httptest.NewRequestWithContext(ctx, http.MethodGet, a.Config.PublicURL+address.Page(path), nil)
 			if a.Router.ServeHTTP(answer, r); answer.Code != http.StatusOK {
-				return nil, fmt.Errorf("the page /pages/%s answers with status %d", path, answer.Code)
+				return nil, fmt.Errorf("the page %s answers with status %d", address.Page(path), answer.Code)
 			}
 			return answer.Body.Bytes(), nil
 		}}

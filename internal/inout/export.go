@@ -77,14 +77,35 @@ func (s *Source) Write(ctx context.Context, dir string) (n Counted, err error) {
 	if there, err := os.ReadDir(dir); err == nil && len(there) > 0 {
 		return n, fmt.Errorf("%s is not empty: nothing was written", dir)
 	}
-	w := &writer{dir, map[string]string{}}
+	// The folder is there when it is whole.
+	if err := os.MkdirAll(filepath.Dir(filepath.Clean(dir)), 0o755); err != nil {
+		return n, fmt.Errorf("make the folder: %w", err)
+	}
+	under, err := os.MkdirTemp(filepath.Dir(filepath.Clean(dir)), ".incipit-export-")
+	if err != nil {
+		return n, fmt.Errorf("make the folder: %w", err)
+	}
+	defer os.RemoveAll(under)
+	if err := os.Chmod(under, 0o755); err != nil { //nolint:gosec // it is for others to read
+		return n, fmt.Errorf("make the folder: %w", err)
+	}
+	w := &writer{under, map[string]string{}}
 	for _, part := range []func(context.Context, *writer, *Counted) error{s.documents, s.collections, s.webPages, s.pictures, s.house} {
 		if err := part(ctx, w, &n); err != nil {
 			return n, err
 		}
 	}
 	m := Manifest{Format: Format, MadeAt: time.Now().UTC().Truncate(time.Second), Files: w.files}
-	return n, w.json("export.json", m)
+	if err := w.json("export.json", m); err != nil {
+		return n, err
+	}
+	if err := os.Remove(dir); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return n, fmt.Errorf("make the folder: %w", err)
+	}
+	if err := os.Rename(under, dir); err != nil {
+		return n, fmt.Errorf("make the folder: %w", err)
+	}
+	return n, nil
 }
 
 // ids lists the numbers of the rows of a table, the first first.
@@ -133,6 +154,9 @@ func (s *Source) document(ctx context.Context, w *writer, id int64) (Document, e
 	out := Document{Number: d.ID, Title: d.Title, Description: d.Description, Language: d.Language, WriteIn: d.WriteIn, InForce: d.Edition}
 	if out.Categories, err = s.Library.CategoriesOf(ctx, id); err != nil {
 		return out, err
+	}
+	if out.Categories == nil {
+		out.Categories = []string{}
 	}
 	listed, err := s.Library.Editions(ctx, id)
 	if err != nil {

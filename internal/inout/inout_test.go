@@ -20,6 +20,7 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/blob"
+	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
@@ -36,7 +37,7 @@ func written(t *testing.T, h *testkit.House) string {
 	t.Helper()
 	dir := filepath.Join(t.TempDir(), "out")
 	s := inout.Source{All: h.All, Blobs: h.Blobs, Tell: func(string) {}, PageHTML: func(ctx context.Context, path string) ([]byte, error) {
-		status, body, _ := h.Visitor(t).Get("/pages/" + path)
+		status, body, _ := h.Visitor(t).Get(address.Page(path))
 		if status != http.StatusOK {
 			return nil, fmt.Errorf("status %d", status)
 		}
@@ -125,7 +126,7 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 		page, err = page.Done(webpage.Act{Do: webpage.DoAddBelow, New: &block})
 		require.NoError(t, err)
 	}
-	w, err := h.Publishing.AddWebPage(ctx, "visiting", page, "Maren Oakes")
+	w, err := h.Publishing.AddWebPage(ctx, "", page, "Maren Oakes")
 	require.NoError(t, err)
 	step, err := h.Publishing.WebPageDraft(ctx, w.ID)
 	require.NoError(t, err)
@@ -161,7 +162,7 @@ func TestOutAndInAgain(t *testing.T) {
 		assert.Equal(t, was, after[name], name)
 	}
 	assert.Len(t, after, len(before))
-	for _, path := range []string{"/r/" + shown.Key, "/pages/visiting"} {
+	for _, path := range []string{"/r/" + shown.Key, "/pages"} {
 		status, body, _ := h.Visitor(t).Get(path)
 		require.Equal(t, http.StatusOK, status)
 		status, same, _ := other.Visitor(t).Get(path)
@@ -174,7 +175,7 @@ func TestOutAndInAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(said, "\n"), "house style and the frame of web pages stay as they are")
 	assert.Contains(t, strings.Join(said, "\n"), "/r/"+shown.Key+" is taken here")
-	assert.Contains(t, strings.Join(said, "\n"), "another page has the address visiting here")
+	assert.Contains(t, strings.Join(said, "\n"), "another page has the address /pages here")
 	assert.Equal(t, 2, left, "the record and the page are taken")
 }
 

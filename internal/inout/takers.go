@@ -12,6 +12,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"incipit/internal/core/address"
 	"incipit/internal/core/webpage"
 	"incipit/internal/draft"
 	"incipit/internal/library"
@@ -246,7 +247,7 @@ func (r *reader) takePages(ctx context.Context, n *Counted) (int, error) {
 		}
 		made, err := r.into.Publishing.AddWebPage(ctx, p.Path, r.moved(first), r.into.Who)
 		if errors.Is(err, publishing.ErrTaken) {
-			return fmt.Errorf("another page has the address %s here", p.Path)
+			return fmt.Errorf("another page has the address %s here", address.Page(p.Path))
 		}
 		if err != nil {
 			return err

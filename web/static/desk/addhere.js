@@ -54,5 +54,5 @@ export function addHere(select, took) {
   const here = document.createElement('span');
   here.className = 'offer addhere';
   here.append(file, start, far, stop, said);
-  select.closest('.pair').after(here);
+  select.closest('.set').append(here);
 }
