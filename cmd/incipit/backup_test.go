@@ -130,4 +130,22 @@ func TestBackupIntoAnEmptyInstallation(t *testing.T) {
 	all, err := there.Library.Documents(ctx, "")
 	require.NoError(t, err)
 	assert.Equal(t, int64(3), all[0].ID)
+
+	// As a folder that people can read it is taken in elsewhere under the same address.
+	folder := filepath.Join(t.TempDir(), "out")
+	said, err = run(s, "export", folder)
+	require.NoError(t, err, said)
+	assert.Contains(t, said, "1 documents, 1 editions, 1 placements")
+	said, err = run(s, "export", folder)
+	require.Error(t, err)
+	assert.Contains(t, said, "is not empty")
+	third := newServer(t)
+	said, err = run(third, "import", folder)
+	require.NoError(t, err, said)
+	third.start()
+	_, bytesThird := get(third, "/r/"+p.Key+"/file")
+	assert.Equal(t, bytesHere, bytesThird)
+	said, err = run(third, "import", t.TempDir())
+	require.Error(t, err)
+	assert.Contains(t, said, "holds no export")
 }

@@ -46,6 +46,8 @@ type Fetcher struct {
 	// StandIns are addresses, host:port, that may be reached though they are not
 	// public: the demo's other website.
 	StandIns []string
+	// Stalled is for how long a file may all but stop on its way; 0 is 20 seconds.
+	Stalled time.Duration
 }
 
 // forbidden are ranges that netip does not count as private and that are not

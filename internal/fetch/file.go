@@ -1,6 +1,7 @@
 package fetch
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -15,14 +16,18 @@ import (
 	"golang.org/x/net/html"
 )
 
-// Bounds of fetching a file. A website that sends nothing for as long as stalled has broken
-// off; where it broke off, it is asked for the rest a few times.
+// Bounds of fetching a file. A website that sends less than leastSent within stalled has
+// broken off, so that one that trickles keeps nobody else's waiting for long; where it broke
+// off, it is asked for the rest a few times.
 const (
 	fileWithin = 15 * time.Minute
 	mostAsked  = 6
 	headOfPage = 64 << 10
-	stalled    = 20 * time.Second
+	leastSent  = 16 << 10
 )
+
+// Fetchers wait for this long by default; see Fetcher.Stalled.
+const stalled = 20 * time.Second
 
 // Mark is how a website tells one state of a file from another (RFC 9110, 8.8).
 type Mark struct {
@@ -69,7 +74,7 @@ func (f *Fetcher) File(ctx context.Context, address string, had Mark, to Sink, m
 	defer stop()
 	client := f.client(0, instead)
 	defer client.CloseIdleConnections()
-	g := &getting{client: client, address: u, had: had, to: to, most: most, told: told, all: -1}
+	g := &getting{client: client, address: u, had: had, to: to, most: most, told: told, all: -1, stalled: cmp.Or(f.Stalled, stalled)}
 	for asked := 1; ; asked++ {
 		done, err := g.ask(within)
 		switch {
@@ -103,6 +108,7 @@ type getting struct {
 	told     func(has, all int64)
 	file     File
 	has, all int64
+	stalled  time.Duration
 }
 
 // ask asks once. Where the answer breaks off, it is not done.
@@ -138,13 +144,17 @@ func (g *getting) ask(ctx context.Context) (done bool, err error) {
 		return done, err
 	}
 	// A website that says nothing any more is not waited for.
-	silence := time.AfterFunc(stalled, cut)
+	silence := time.AfterFunc(g.stalled, cut)
 	defer silence.Stop()
 	buffer := make([]byte, 64<<10)
+	sent := 0
 	for {
 		n, err := answer.Body.Read(buffer)
 		if n > 0 {
-			silence.Reset(stalled)
+			if sent += n; sent >= leastSent {
+				sent = 0
+				silence.Reset(g.stalled)
+			}
 			if g.has += int64(n); g.has > g.most {
 				return false, &Refusal{fmt.Sprintf("The file is larger than %d MB. Nothing was kept.", g.most>>20)}
 			}

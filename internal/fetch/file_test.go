@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -170,4 +171,33 @@ func TestAWebPageInsteadOfAFile(t *testing.T) {
 	assert.Contains(t, fetch.WebPage([]byte("<html><body>")), "web page at this address, not a PDF")
 	assert.Empty(t, fetch.WebPage([]byte("%PDF-1.7")))
 	assert.Empty(t, fetch.WebPage(nil))
+}
+
+// A host that trickles has broken off, however steadily it sends.
+func TestAHostThatTrickles(t *testing.T) {
+	var asked atomic.Int32
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		asked.Add(1)
+		w.Header().Set("Content-Length", "1000000")
+		for range 1000 {
+			if _, err := w.Write([]byte{'a'}); err != nil || http.NewResponseController(w).Flush() != nil {
+				return
+			}
+			select {
+			case <-time.After(time.Millisecond):
+			case <-r.Context().Done():
+				return
+			}
+		}
+	}))
+	defer s.Close()
+	to, err := os.Create(filepath.Join(t.TempDir(), "file"))
+	require.NoError(t, err)
+	defer to.Close()
+	f := &fetch.Fetcher{StandIns: []string{strings.TrimPrefix(s.URL, "http://")}, Stalled: 30 * time.Millisecond}
+	_, err = f.File(t.Context(), s.URL, fetch.Mark{}, to, 1<<20, func(int64, int64) {})
+	var refusal *fetch.Refusal
+	require.ErrorAs(t, err, &refusal)
+	assert.Contains(t, refusal.Words, "broke off 6 times")
+	assert.EqualValues(t, 6, asked.Load())
 }
