@@ -74,6 +74,10 @@ func runDemo(args []string) error {
 		"INCIPIT_DATABASE_URL": db.URL("incipit"),
 		"INCIPIT_BLOB_URL":     (&url.URL{Scheme: "file", Path: filepath.Join(root, "blobs")}).String(),
 	}
+	// A demo asks nobody outside, unless it is told to.
+	if _, told := os.LookupEnv("INCIPIT_LINKS_EVERY_DAYS"); !told {
+		settings["INCIPIT_LINKS_EVERY_DAYS"] = "0"
+	}
 	c, err := config.Read(func(name string) (string, bool) {
 		if v, ok := settings[name]; ok {
 			return v, true

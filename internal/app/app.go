@@ -227,6 +227,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Reporter{Intake: &behind})
 	river.AddWorker(workers, &intake.Follower{Intake: &behind})
 	river.AddWorker(workers, &intake.Clock{Intake: &behind})
+	river.AddWorker(workers, &intake.Linker{Intake: &behind, Every: o.Config.LinksEvery})
 	river.AddWorker(workers, &placing.Carrier{Placer: a.back.Placing})
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
@@ -242,7 +243,9 @@ func (a *App) build(o Options) error {
 			func() (river.JobArgs, *river.InsertOpts) { return intake.SweepArgs{}, nil },
 			&river.PeriodicJobOpts{RunOnStart: true}),
 			river.NewPeriodicJob(river.PeriodicInterval(intake.DueEvery),
-				func() (river.JobArgs, *river.InsertOpts) { return intake.DueArgs{}, nil }, nil)},
+				func() (river.JobArgs, *river.InsertOpts) { return intake.DueArgs{}, nil }, nil),
+			river.NewPeriodicJob(river.PeriodicInterval(intake.DueEvery),
+				func() (river.JobArgs, *river.InsertOpts) { return intake.LinksArgs{}, nil }, nil)},
 	})
 	if err != nil {
 		return fmt.Errorf("make the job queue: %w", err)

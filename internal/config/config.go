@@ -48,6 +48,7 @@ type Config struct {
 	Metrics         string         // host:port where figures are served, "" for nowhere
 	Traces          string         // address of a collector of traces (OTLP over HTTP), "" for none
 	TraceShare      float64        // how many of all traces, from 0 to 1
+	LinksEvery      time.Duration  // until a web link in a document is looked at again; 0 is never
 	Secrets         [][]byte       // that keys for seals are made of, the newest first; none has the database keep them
 }
 
@@ -59,7 +60,7 @@ func Names() []string {
 		"INCIPIT_MADE_MB", "INCIPIT_SWEEP_AFTER",
 		"INCIPIT_TRUSTED_PROXIES", "INCIPIT_CONNECTIONS_PER_ORIGIN", "INCIPIT_DATABASE_CONNECTIONS", "INCIPIT_STOP_WITHIN",
 		"INCIPIT_SECURITY_CONTACT", "INCIPIT_SECRETS", "INCIPIT_LOG_LEVEL", "INCIPIT_LOG_FORMAT", "INCIPIT_METRICS_ADDRESS",
-		"INCIPIT_TRACES_URL", "INCIPIT_TRACES_PERCENT"}
+		"INCIPIT_TRACES_URL", "INCIPIT_TRACES_PERCENT", "INCIPIT_LINKS_EVERY_DAYS"}
 }
 
 // FromEnvironment reads the configuration. The error joins one message for
@@ -129,6 +130,7 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		SecurityContact: r.text("INCIPIT_SECURITY_CONTACT", ""),
 		Metrics:         r.text("INCIPIT_METRICS_ADDRESS", ""),
 		Traces:          r.text("INCIPIT_TRACES_URL", ""),
+		LinksEvery:      time.Duration(r.number("INCIPIT_LINKS_EVERY_DAYS", 30, 0, 3650)) * 24 * time.Hour,
 		TraceShare:      float64(r.number("INCIPIT_TRACES_PERCENT", 100, 0, 100)) / 100,
 	}
 	if text := r.text("INCIPIT_LOG_LEVEL", "warn"); c.LogLevel.UnmarshalText([]byte(text)) != nil {

@@ -19,9 +19,10 @@ type careGroup struct {
 // careKinds are what is looked for, what is worst first.
 var careKinds = []struct{ care, title, why string }{
 	{"failed", "Cannot be read", "Their files cannot be used: have them examined again, or replace them."},
-	{"waiting", "A new edition waits", "Somebody added a file. Readers see the one before it until you have looked at what it changes."},
+	{"waiting", "A new edition waits", "A file was added, or came from the address that is followed. Readers see the one before it until you have looked at what it changes."},
 	{"invain", "An address or a time failed", "The website that the file comes from did not give it, or an edition did not go to readers at its time. The document says why."},
 	{"findings", "Something is wrong for people who do not see their pages", "Their reports name it. Titles, languages and texts for pictures can be said here."},
+	{"links", "Web links in them lead nowhere", "Two looks at each, a day apart, found nothing there. The documents name the pages."},
 	{"unseen", "Published, but seen nowhere", "No reader has seen them on a page yet. The code may not have been pasted, or nobody has looked."},
 }
 

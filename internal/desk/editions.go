@@ -44,6 +44,7 @@ type documentView struct {
 	Report     library.Report
 	Found      []report.Group
 	More       int // of what was found that is not listed
+	Broken     []library.WebLink
 }
 
 // Paces, Pace and AtOnce are how its address can be followed, and how it is.
@@ -84,6 +85,9 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 	}
 	if v.Report.Result != nil {
 		v.Found, v.More = v.Report.Result.Grouped()
+	}
+	if v.Broken, err = d.Library.BrokenLinks(ctx, v.Now.ID); err != nil {
+		return err
 	}
 	v.Source, err = d.Library.SourceOf(ctx, id)
 	if err != nil && !errors.Is(err, database.ErrNotFound) {

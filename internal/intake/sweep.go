@@ -57,6 +57,9 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 	if err := in.Library.ForgetUploads(ctx, time.Now().Add(-library.KeptUploads)); err != nil {
 		return swept, err
 	}
+	if err := in.Library.ForgetLinks(ctx); err != nil {
+		return swept, err
+	}
 	if err := in.Library.ForgetSources(ctx, time.Now().Add(-library.KeptUploads)); err != nil {
 		return swept, err
 	}

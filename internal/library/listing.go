@@ -112,6 +112,7 @@ var filters = map[string]map[string]string{
 	"care": {
 		"failed":   "e.state = 'failed'",
 		"invain":   "(EXISTS (SELECT FROM sources s WHERE s.document_id = d.id AND s.said <> '') OR EXISTS (SELECT FROM editions n WHERE n.document_id = d.id AND n.live_not <> ''))",
+		"links":    "EXISTS (SELECT FROM edition_links l JOIN web_links w ON w.address = l.address WHERE l.edition_id = e.id AND " + broken + ")",
 		"waiting":  "EXISTS (SELECT FROM editions n WHERE n.document_id = d.id AND n.number > d.edition)",
 		"findings": "EXISTS (SELECT FROM edition_reports r WHERE r.edition_id = e.id AND r.findings > 0)",
 		"unseen": `d.id IN (SELECT document_id FROM placements WHERE published IS NOT NULL)

@@ -83,7 +83,7 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 // what more says.
 func Config(t testing.TB, address string, more map[string]string) config.Config {
 	t.Helper()
-	values := map[string]string{"INCIPIT_ADDRESS": address}
+	values := map[string]string{"INCIPIT_ADDRESS": address, "INCIPIT_LINKS_EVERY_DAYS": "0"} // a test asks nobody outside
 	for name, value := range more {
 		values[name] = value
 	}

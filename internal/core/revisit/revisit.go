@@ -59,3 +59,20 @@ func (p Pace) Said() string {
 	}
 	return fmt.Sprintf("looked at every %d hours", int(p))
 }
+
+// LinkFails is after how many looks in vain, one after the other, a web link is said to lead
+// nowhere: a website may be away for a day.
+const LinkFails = 2
+
+// NextLink says when a web link in a document is looked at again, of which the last failed
+// looks were in vain: every so often, a day after the first time, and each week where it
+// leads nowhere.
+func NextLink(now time.Time, every time.Duration, failed int) time.Time {
+	switch {
+	case failed == 0:
+		return now.Add(every)
+	case failed < LinkFails:
+		return now.Add(min(every, 24*time.Hour))
+	}
+	return now.Add(min(every, 7*24*time.Hour))
+}

@@ -47,3 +47,15 @@ func TestLooksBecomeSeldom(t *testing.T) {
 	assert.False(t, revisit.Pace(2).Known())
 	assert.Equal(t, "copied once", revisit.Pace(0).Said())
 }
+
+func TestNextLink(t *testing.T) {
+	now := time.Unix(1_900_000_000, 0)
+	const day = 24 * time.Hour
+	for _, c := range []struct {
+		every  time.Duration
+		failed int
+		after  time.Duration
+	}{{30 * day, 0, 30 * day}, {30 * day, 1, day}, {30 * day, 2, 7 * day}, {30 * day, 9, 7 * day}, {2 * day, 5, 2 * day}} {
+		assert.Equal(t, c.after, revisit.NextLink(now, c.every, c.failed).Sub(now))
+	}
+}
