@@ -15,18 +15,29 @@ part='^Test(The|A|W)'
 kept=$(mktemp) other=$(mktemp)
 trap 'rm -f "$kept" "$other"' EXIT
 "$go" test -c -vet=off -o /dev/null ./e2e
-"$go" test -vet=off -timeout 19m -skip "$part" ./e2e >"$kept" 2>&1 &
+# What starts the program many times comes after the browser in each of the two.
+{
+	one=0
+	"$go" test -vet=off -timeout 19m -skip "$part" ./e2e || one=1
+	CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit || one=1
+	exit "$one"
+} >"$kept" 2>&1 &
 browser=$!
-"$go" test -vet=off -timeout 19m -run "$part" ./e2e >"$other" 2>&1 &
+{
+	one=0
+	"$go" test -vet=off -timeout 19m -run "$part" ./e2e || one=1
+	"$go" test -vet=off -timeout 19m ./cmd/incipit || one=1
+	exit "$one"
+} >"$other" 2>&1 &
 browsers=$!
 status=0
 rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
+# The longest first: none is left to run alone.
+long="incipit/internal/reader incipit/internal/app incipit/internal/intake incipit/internal/pdf/sandbox incipit/internal/desk incipit/demo"
 # shellcheck disable=SC2086
 "$go" test -vet=off -timeout 19m $rules || status=1
 # shellcheck disable=SC2046
-CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules") || status=1
-CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit || status=1
-"$go" test -vet=off -timeout 19m ./cmd/incipit || status=1
+CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')") || status=1
 wait "$browser" || status=1
 wait "$browsers" || status=1
 cat "$kept" "$other"
