@@ -26,6 +26,9 @@ import (
 // A backup of a running installation, made into an empty one, gives the same addresses,
 // bytes and settings; one that is damaged or whose end is missing changes nothing.
 func TestBackupIntoAnEmptyInstallation(t *testing.T) {
+	if testing.Short() {
+		t.Skip("starts the program many times")
+	}
 	s := newServer(t)
 	s.more = keeps
 	s.start()

@@ -175,6 +175,9 @@ func TestAWebPageInsteadOfAFile(t *testing.T) {
 
 // A host that trickles has broken off, however steadily it sends.
 func TestAHostThatTrickles(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for a host")
+	}
 	var asked atomic.Int32
 	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		asked.Add(1)

@@ -145,6 +145,9 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 // What is written out, taken in elsewhere and written out again is the same; readers get the
 // same bytes at the same addresses.
 func TestOutAndInAgain(t *testing.T) {
+	if testing.Short() {
+		t.Skip("reads all files of a house three times")
+	}
 	h, shown := furnished(t)
 	dir := written(t, h)
 	before := tree(t, dir)

@@ -181,6 +181,9 @@ func TestFieldsAreFoundOnLatePages(t *testing.T) {
 // A file that opens but cannot be examined in time is noted, not tried for
 // ever.
 func TestAFileThatTakesTooLong(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for as long as a file may take")
+	}
 	h := testkit.Open(t)
 	found, err := intake.Examine(t.Context(), testkit.Engine(t), pdf.Source{ID: "bomb", Size: int64(len(hostile.FormBomb(9, 9))),
 		Bytes: bytes.NewReader(hostile.FormBomb(9, 9))}, 1, nil)

@@ -179,6 +179,9 @@ func TestAnOutlineInCirclesEnds(t *testing.T) {
 
 // A file that never ends costs its own worker; others are served meanwhile.
 func TestABombDoesNotKeepOthersWaiting(t *testing.T) {
+	if testing.Short() {
+		t.Skip("waits for a worker to be ended")
+	}
 	const deadline = 3 * time.Second
 	for name, c := range map[string]struct {
 		b     []byte
@@ -309,6 +312,9 @@ func endAll(t *testing.T, before []int) {
 // A worker that somebody ends from outside costs no document anything: neither
 // those that idle, nor those at work, again and again.
 func TestAKilledWorkerBlamesNobody(t *testing.T) {
+	if testing.Short() {
+		t.Skip("kills workers many times")
+	}
 	before := children(t)
 	p := testkit.Workers(t, 2, 20*time.Second)
 	require.NoError(t, p.Warm(t.Context()))
