@@ -196,9 +196,8 @@ func (d *Desk) liveLater(c *echo.Context) error {
 	if typed := c.FormValue("at"); typed != "" {
 		// A browser that runs the script says how far its clock is from UTC then.
 		off, _ := strconv.Atoi(c.FormValue("minutes"))
-		when, err := time.Parse("2006-01-02T15:04", typed)
-		if when = when.Add(time.Duration(-off) * time.Minute); err != nil || off < -24*60 || off > 24*60 ||
-			when.Before(time.Now().Add(-time.Minute)) || when.After(time.Now().AddDate(2, 0, 0)) {
+		when, ok := revisit.Chosen(typed, off, time.Now())
+		if !ok {
 			return d.documentScreen(c, http.StatusUnprocessableEntity, "The time cannot be used: choose one from now on, within two years. Nothing was changed.")
 		}
 		at = &when

@@ -149,12 +149,22 @@ func (in *Intake) take(ctx context.Context, src *library.Source) error {
 		had = fetch.Mark{ETag: src.ETag, Modified: src.Modified}
 	}
 	var told time.Time
-	got, err := in.Fetch.File(ctx, src.Address, had, f, in.MaxBytes, func(has, all int64) {
+	coming, stop := context.WithCancel(ctx)
+	defer stop()
+	dropped := false
+	got, err := in.Fetch.File(coming, src.Address, had, f, in.MaxBytes, func(has, all int64) {
 		if now := time.Now(); now.Sub(told) >= progressEvery {
 			told = now
-			_ = in.Library.SourceSoFar(ctx, src.ID, has, all) // the next bytes tell it anew
+			// What cannot be noted is told anew by the next bytes; what was let go of ends.
+			if err := in.Library.SourceSoFar(ctx, src.ID, has, all); errors.Is(err, database.ErrNotFound) {
+				dropped = true
+				stop()
+			}
 		}
 	})
+	if dropped {
+		return database.ErrNotFound
+	}
 	if err != nil || got.Same {
 		return err
 	}

@@ -184,6 +184,29 @@ func must[T any](v T, err error) T {
 	return v
 }
 
+// A file that is let go of while it comes is not waited for.
+func TestAFileThatIsLetGoOf(t *testing.T) {
+	h := testkit.Open(t)
+	h.Pages.Files.Pause = time.Second // twenty in all
+	offer(t, h, "tide-tables.pdf", "tide-table.pdf")
+	require.NoError(t, h.Intake.From(t.Context(), account(t, h), nil, h.Website+"/files/slow/tide-tables.pdf", 0, false))
+	var id int64
+	require.NoError(t, h.DB.Pool.QueryRow(t.Context(), "SELECT max(id) FROM sources").Scan(&id))
+	require.Eventually(t, func() bool {
+		src, err := h.Library.Source(t.Context(), id)
+		return err == nil && src.Received > 0
+	}, 10*time.Second, 20*time.Millisecond)
+	require.NoError(t, h.Library.DropSource(t.Context(), id))
+	require.Eventually(t, func() bool {
+		var done bool
+		err := h.DB.Pool.QueryRow(t.Context(), "SELECT EXISTS (SELECT FROM river_job WHERE kind = 'fetch' AND state = 'completed')").Scan(&done)
+		return err == nil && done
+	}, 10*time.Second, 50*time.Millisecond)
+	all, err := h.Library.Documents(t.Context(), "")
+	require.NoError(t, err)
+	assert.Empty(t, all)
+}
+
 // An edition goes to readers at its time, not before, and once; what stands in the way is said.
 func TestAnEditionGoesToReadersAtItsTime(t *testing.T) {
 	h := testkit.Open(t)

@@ -21,6 +21,7 @@ const (
 	MostFollowed = 500 // in all
 	mostDue      = 100 // taken up at once
 	dueAgain     = time.Hour
+	mostSaid     = 600 // letters of why a look was in vain
 )
 
 // Source is the address that the file of a document comes from.
@@ -65,6 +66,10 @@ func (s *Library) AddSource(ctx context.Context, src *Source, look func(source i
 		}
 		src.Looking, src.Bytes = true, -1
 		if src.DocumentID != nil {
+			// Two editors may name an address at once: the later one counts.
+			if err := tx.Exec("SELECT FROM all_documents WHERE id = ? FOR UPDATE", *src.DocumentID).Error; err != nil {
+				return fmt.Errorf("lock document %d: %w", *src.DocumentID, err)
+			}
 			if err := tx.Exec("DELETE FROM sources WHERE document_id = ?", *src.DocumentID).Error; err != nil {
 				return fmt.Errorf("let go of the address before: %w", err)
 			}
@@ -122,15 +127,22 @@ func (s *Library) Own(ctx context.Context, account, id int64) (Source, error) {
 	return out, database.Found(err, "address of a file on its way")
 }
 
-// SourceSoFar keeps how much has come; all is -1 where nobody knows how much there is.
+// SourceSoFar keeps how much has come; all is -1 where nobody knows how much there is. It is
+// ErrNotFound where the address was let go of meanwhile.
 func (s *Library) SourceSoFar(ctx context.Context, id, has, all int64) error {
-	err := s.db.WithContext(ctx).Model(&Source{}).Where("id = ?", id).Updates(map[string]any{"received": has, "bytes": all}).Error
-	return database.Found(err, "note how much has come")
+	r := s.db.WithContext(ctx).Model(&Source{}).Where("id = ?", id).Updates(map[string]any{"received": has, "bytes": all})
+	if r.Error == nil && r.RowsAffected == 0 {
+		r.Error = gorm.ErrRecordNotFound
+	}
+	return database.Found(r.Error, "note how much has come")
 }
 
 // Looked keeps what came of a look, and when the next one is: after a failure, which said
 // tells, later than was chosen.
 func (s *Library) Looked(ctx context.Context, src Source, now time.Time) error {
+	if r := []rune(src.Said); len(r) > mostSaid {
+		src.Said = string(r[:mostSaid-1]) + "…"
+	}
 	src.Failed++
 	if src.Said == "" {
 		src.Failed = 0

@@ -76,3 +76,17 @@ func NextLink(now time.Time, every time.Duration, failed int) time.Time {
 	}
 	return now.Add(min(every, 7*24*time.Hour))
 }
+
+// MostAhead is how far ahead an edition's time can be chosen, in years.
+const MostAhead = 2
+
+// Chosen reads a time that somebody chose as their clock shows it, as 2027-01-04T08:30, off
+// minutes ahead of UTC; ok is false for one that is past, too far ahead, or none.
+func Chosen(typed string, off int, now time.Time) (at time.Time, ok bool) {
+	at, err := time.Parse("2006-01-02T15:04", typed)
+	if err != nil || off < -24*60 || off > 24*60 {
+		return time.Time{}, false
+	}
+	at = at.Add(-time.Duration(off) * time.Minute)
+	return at, !at.Before(now.Add(-time.Minute)) && !at.After(now.AddDate(MostAhead, 0, 0))
+}

@@ -59,3 +59,24 @@ func TestNextLink(t *testing.T) {
 		assert.Equal(t, c.after, revisit.NextLink(now, c.every, c.failed).Sub(now))
 	}
 }
+
+func TestAChosenTime(t *testing.T) {
+	now := time.Date(2027, 1, 4, 8, 30, 40, 0, time.UTC)
+	for _, c := range []struct {
+		typed string
+		off   int
+		at    time.Time // zero: refused
+	}{
+		{"2027-01-04T09:00", 0, time.Date(2027, 1, 4, 9, 0, 0, 0, time.UTC)},
+		{"2027-01-04T09:31", 60, time.Date(2027, 1, 4, 8, 31, 0, 0, time.UTC)},
+		{"2027-01-04T08:30", 0, time.Date(2027, 1, 4, 8, 30, 0, 0, time.UTC)}, // this minute
+		{"2027-01-04T08:29", 0, time.Time{}}, {"2027-01-04T09:00", 60, time.Time{}}, {"2029-02-01T00:00", 0, time.Time{}},
+		{"tomorrow", 0, time.Time{}}, {"", 0, time.Time{}}, {"2027-01-05T09:00", 24*60 + 1, time.Time{}},
+	} {
+		at, ok := revisit.Chosen(c.typed, c.off, now)
+		assert.Equal(t, !c.at.IsZero(), ok, c.typed)
+		if ok {
+			assert.Equal(t, c.at, at)
+		}
+	}
+}

@@ -106,14 +106,19 @@ export const from = () => ({
   init() { this.watch(document.getElementById('coming')); },
   /** While files are on their way, the list is kept current; who stands in it stays. */
   async watch(list) {
+    const ended = () => [...list.querySelectorAll('li')].filter((l) => l.querySelector('.ok, .must')).map((l) => l.innerText.split('\n')[0]);
     while (list.querySelector('[data-going=true]')) {
+      const before = ended();
       await pause(800);
       const answer = await fetch('/documents/from/coming').catch(() => null);
       if (!answer?.ok || answer.redirected) continue;
       const next = await answer.text();
       const at = list.contains(document.activeElement) && document.activeElement.getAttribute('aria-label');
       list.innerHTML = next;
-      if (at) [...list.querySelectorAll('button')].find((b) => b.ariaLabel === at)?.focus();
+      if (at) ([...list.querySelectorAll('button')].find((b) => b.ariaLabel === at) ?? document.getElementById('address')).focus();
+      // What has ended is said once; progress is not read out with every step.
+      const news = ended().filter((l) => !before.includes(l));
+      if (news.length) document.getElementById('came').textContent = news.join('. ');
     }
   },
 });
