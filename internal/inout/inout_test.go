@@ -174,8 +174,9 @@ func TestOutAndInAgain(t *testing.T) {
 	}
 
 	// Taken in once more, keys are taken: others are given, and told. House style stays.
-	_, left, said, err = read(t, other, dir)
+	n, left, said, err = read(t, other, dir)
 	require.NoError(t, err)
+	assert.Equal(t, inout.Counted{Documents: 1, Editions: 1, Collections: 1, Pictures: 1}, n, "what is left out is not counted")
 	assert.Contains(t, strings.Join(said, "\n"), "house style and the frame of web pages stay as they are")
 	assert.Contains(t, strings.Join(said, "\n"), "/r/"+shown.Key+" is taken here")
 	assert.Contains(t, strings.Join(said, "\n"), "another page has the address /pages here")

@@ -84,14 +84,19 @@ func (r *reader) takePictures(ctx context.Context, n *Counted) (int, error) {
 
 func (r *reader) takeDocuments(ctx context.Context, n *Counted) (int, error) {
 	return each(r, "documents", "*/document.json", func(d Document) error {
-		id, err := r.document(ctx, d, n)
+		id, err := r.document(ctx, d)
 		if err != nil {
 			if id != 0 {
 				err = errors.Join(err, r.into.Library.RemoveDocument(context.WithoutCancel(ctx), id, r.into.Who))
 			}
+			for _, p := range d.Placements { // nothing is to name what was removed
+				delete(r.placements, p.Number)
+			}
 			return err
 		}
 		n.Documents++
+		n.Editions += len(d.Editions)
+		n.Placements += len(d.Placements)
 		r.into.Tell(d.Title)
 		return nil
 	})
@@ -99,7 +104,7 @@ func (r *reader) takeDocuments(ctx context.Context, n *Counted) (int, error) {
 
 // document takes one document in, with its editions and placements, or gives its number and
 // why not: what was taken of it by then is removed, as an editor removes it.
-func (r *reader) document(ctx context.Context, d Document, n *Counted) (id int64, err error) {
+func (r *reader) document(ctx context.Context, d Document) (id int64, err error) {
 	if len(d.Editions) == 0 || len(d.Editions) > library.MostEditions || len(d.Placements) > placing.MostPlacements {
 		return 0, errors.New("it has no editions, or too many of them or of placements")
 	}
@@ -187,9 +192,7 @@ func (r *reader) document(ctx context.Context, d Document, n *Counted) (id int64
 			r.into.Tell(fmt.Sprintf("%s: /r/%s is taken here, so this placement is /r/%s", d.Title, was.Key, made.Key))
 		}
 		r.placements[was.Number] = made.ID
-		n.Placements++
 	}
-	n.Editions += len(d.Editions)
 	return id, nil
 }
 
