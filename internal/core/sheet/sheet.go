@@ -82,6 +82,20 @@ func (c Crop) ToSheet(rotation int, x, y float64) (float64, float64) {
 	return u, v
 }
 
+// FromSheet is the way back of ToSheet.
+func (c Crop) FromSheet(rotation int, x, y float64) (float64, float64) {
+	w, h := (c.Right-c.Left)*c.Points(), (c.Top-c.Bottom)*c.Points()
+	switch Turn(rotation) {
+	case 90:
+		x, y = y, h-x
+	case 180:
+		x, y = w-x, h-y
+	case 270:
+		x, y = w-y, x
+	}
+	return c.Left + x/c.Points(), c.Top - y/c.Points()
+}
+
 // Rect is a box in sheet space: the top left corner and the size, in points.
 type Rect struct {
 	X float64 `json:"x"`

@@ -12,13 +12,17 @@ import (
 	"strconv"
 	"strings"
 	"unicode/utf16"
+
+	"incipit/internal/core/scanned"
 )
 
 // Said is what somebody says of a file for people who do not see its pages; what is empty
-// stays as it is. Alternatives are of elements of its structure, by their objects.
+// stays as it is. Alternatives are of elements of its structure, by their objects; Texts are
+// what was recognised on pages that have no text, by page.
 type Said struct {
 	Title, Language string
 	Alternatives    map[Ref]string
+	Texts           map[int][]scanned.Line
 }
 
 // ErrSigned is given for a file that somebody signed: a change would show as one.
@@ -80,6 +84,9 @@ func (f *File) Amended(s Said) ([]byte, error) {
 		}
 		d["Alt"] = textOf(s.Alternatives[ref])
 		u.object(ref, d)
+	}
+	if err := u.texts(s.Texts); err != nil {
+		return nil, err
 	}
 	u.object(f.root, catalog)
 	return u.end(), nil

@@ -56,7 +56,7 @@ func (d *document) amended(said pdf.Said) ([]byte, error) {
 	for n, text := range said.Alternatives {
 		alternatives[plain.Ref(n)] = text
 	}
-	b, err := f.Amended(plain.Said{Title: said.Title, Language: said.Language, Alternatives: alternatives})
+	b, err := f.Amended(plain.Said{Title: said.Title, Language: said.Language, Alternatives: alternatives, Texts: said.Texts})
 	switch {
 	case errors.Is(err, plain.ErrSigned):
 		return nil, pdf.Problemf(pdf.Unwritable, "Nothing is written into this file: somebody signed it, and a change would show.")
