@@ -37,6 +37,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/press"
 	"incipit/internal/reader"
+	"incipit/internal/recognise"
 	"incipit/internal/site"
 	"incipit/web"
 )
@@ -47,6 +48,8 @@ type Options struct {
 	Engine  pdf.Engine
 	Log     *slog.Logger
 	StandIn string // address of the demo's other website, or ""
+	// Recogniser reads pictures; nil is the one that is installed.
+	Recogniser intake.Recogniser
 }
 
 // App is the house, ready to serve.
@@ -108,6 +111,11 @@ func New(ctx context.Context, o Options) (*App, error) {
 		Fetch: fetcher(o.StandIn)}
 	if c, err := office.Find(); err == nil {
 		a.Intake.Office = c
+	}
+	if a.Intake.Recogniser = o.Recogniser; o.Recogniser == nil {
+		if r, err := recognise.Find(); err == nil {
+			a.Intake.Recogniser = r
+		}
 	}
 	if err := a.build(o); err != nil {
 		return fail(err)
@@ -226,6 +234,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Comparer{Intake: &behind})
 	river.AddWorker(workers, &intake.Reporter{Intake: &behind})
 	river.AddWorker(workers, &intake.Follower{Intake: &behind})
+	river.AddWorker(workers, &intake.RecogniseWorker{Intake: &behind})
 	river.AddWorker(workers, &intake.Clock{Intake: &behind})
 	river.AddWorker(workers, &intake.Linker{Intake: &behind, Every: o.Config.LinksEvery})
 	river.AddWorker(workers, &placing.Carrier{Placer: a.back.Placing})
@@ -235,7 +244,7 @@ func (a *App) build(o Options) error {
 		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
-			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, intake.FetchQueue: {MaxWorkers: 3}, placing.CarryQueue: {MaxWorkers: 1},
+			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, intake.FetchQueue: {MaxWorkers: 3}, intake.RecogniseQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,

@@ -31,6 +31,9 @@ func factsOf(e library.Edition) []string {
 	default:
 		out = append(out, "Its text can be selected.")
 	}
+	if n := len(e.Recognised); n > 0 {
+		out = append(out, fmt.Sprintf("The text of %s was recognised by a program.", plural(n, "page", "pages")))
+	}
 	if e.Locked {
 		out = append(out, "It asks for a password. Readers are asked for it, and nothing that it says is kept here.")
 	}

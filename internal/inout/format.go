@@ -64,6 +64,8 @@ type Edition struct {
 	Name         string         `json:"name"` // as it came
 	SHA256       string         `json:"sha256"`
 	Alternatives map[int]string `json:"alternatives,omitempty"` // texts for pictures, by object of the file
+	Recognised   []int          `json:"recognised,omitempty"`   // pages whose text a program recognised
+	RecognisedIn string         `json:"recognised_in,omitempty"`
 	AddedAt      time.Time      `json:"added_at"`
 }
 

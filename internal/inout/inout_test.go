@@ -106,6 +106,7 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 	}, 60e9, 20e6)
 	require.NoError(t, h.Placing.TurnTo(ctx, e.DocumentID, 1, 2, 0, "Maren Oakes", func(p int) (int, bool) { return p, true }))
 	require.NoError(t, h.Intake.Mend(ctx, e.DocumentID, library.Mending{Title: "Report, “the” annual; one", Description: "What was counted.", Language: "en-GB", Alternatives: map[int]string{12: "A knot"}}))
+	require.NoError(t, h.Library.KeepRecognised(ctx, second.ID, []int{2, 1, 2}, "deu+eng"))
 	require.NoError(t, h.DB.In(ctx, func(tx *gorm.DB) error {
 		_, err := library.Categorise(tx, "Reports, yearly", []int64{e.DocumentID})
 		return err

@@ -134,6 +134,11 @@ func (r *reader) document(ctx context.Context, d Document) (id int64, err error)
 				return id, err
 			}
 		}
+		if len(was.Recognised) > 0 {
+			if err := r.into.Library.KeepRecognised(ctx, e.ID, was.Recognised, was.RecognisedIn); err != nil {
+				return id, err
+			}
+		}
 		editions[was.Number] = e
 	}
 	now, ok := editions[d.InForce]

@@ -38,6 +38,8 @@ type Intake struct {
 	MaxBytes int64
 	// Office makes PDFs of office documents; nil where nothing can.
 	Office Office
+	// Recogniser reads text in pictures of pages; nil where nothing can.
+	Recogniser Recogniser
 	// Fetch asks other websites for files.
 	Fetch *fetch.Fetcher
 	// Leases keep two processes from the same job; nil where there is only one.

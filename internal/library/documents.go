@@ -77,6 +77,16 @@ type Edition struct {
 	LiveAt         *time.Time     // when it goes to readers by itself
 	LiveBy         string         // who said so
 	LiveNot        string         // why it did not
+	Recognised     []int          `gorm:"serializer:json"` // pages whose text a program recognised
+	RecognisedIn   string         // in which languages, see Recognition
+}
+
+// BeforeCreate has lists that nobody filled be empty ones.
+func (e *Edition) BeforeCreate(*gorm.DB) error {
+	if e.Recognised == nil {
+		e.Recognised = []int{}
+	}
+	return nil
 }
 
 // AllSheets gives a sheet for every page: those not known yet look like the

@@ -25,24 +25,29 @@ var ErrTooManyEditions = fmt.Errorf("a document has %d editions at most", MostEd
 // AddEdition adds a file to a document, for its editors to look at: what readers see
 // stays as it is until it is put in force (see placing.Placer.TurnTo).
 func (s *Library) AddEdition(ctx context.Context, document int64, e *Edition, examine func(edition int64) river.JobArgs) error {
-	return s.db.In(ctx, func(tx *gorm.DB) error {
-		var d Document
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
-			return database.Found(err, fmt.Sprintf("document %d", document))
-		}
-		var last, all int
-		if err := tx.Raw("SELECT coalesce(max(number), 0), count(*) FROM editions WHERE document_id = ?", document).Row().Scan(&last, &all); err != nil {
-			return fmt.Errorf("count the editions of document %d: %w", document, err)
-		}
-		if all >= MostEditions {
-			return ErrTooManyEditions
-		}
-		e.DocumentID, e.Number, e.State, e.Images, e.Alternatives, e.Said = document, last+1, Examining, map[int]int64{}, map[int]string{}, d.Language
-		if err := tx.Create(e).Error; err != nil {
-			return fmt.Errorf("add edition: %w", err)
-		}
-		return s.db.Enqueue(ctx, tx, examine(e.ID))
-	})
+	return s.db.In(ctx, func(tx *gorm.DB) error { return s.addEdition(ctx, tx, document, e, examine) })
+}
+
+func (s *Library) addEdition(ctx context.Context, tx *gorm.DB, document int64, e *Edition, examine func(edition int64) river.JobArgs) error {
+	var d Document
+	if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
+		return database.Found(err, fmt.Sprintf("document %d", document))
+	}
+	var last, all int
+	if err := tx.Raw("SELECT coalesce(max(number), 0), count(*) FROM editions WHERE document_id = ?", document).Row().Scan(&last, &all); err != nil {
+		return fmt.Errorf("count the editions of document %d: %w", document, err)
+	}
+	if all >= MostEditions {
+		return ErrTooManyEditions
+	}
+	e.DocumentID, e.Number, e.State, e.Images, e.Said = document, last+1, Examining, map[int]int64{}, d.Language
+	if e.Alternatives == nil {
+		e.Alternatives = map[int]string{}
+	}
+	if err := tx.Create(e).Error; err != nil {
+		return fmt.Errorf("add edition: %w", err)
+	}
+	return s.db.Enqueue(ctx, tx, examine(e.ID))
 }
 
 // ListedEdition is an edition as the list of a document's editions shows it.
@@ -62,13 +67,14 @@ type ListedEdition struct {
 	Published      bool // some version that readers saw has it
 	LiveAt         *time.Time
 	LiveNot        string
+	Recognised     int // pages whose text a program recognised
 }
 
 // Editions lists the editions of a document, the newest first.
 func (s *Library) Editions(ctx context.Context, document int64) ([]ListedEdition, error) {
 	var out []ListedEdition
 	err := s.db.WithContext(ctx).Raw(`
-		SELECT e.id, e.number, e.file_name, e.bytes, e.state, e.problem_message, e.pages, e.pages_known, e.locked, e.created_at, e.live_at, e.live_not,
+		SELECT e.id, e.number, e.file_name, e.bytes, e.state, e.problem_message, e.pages, e.pages_known, e.locked, e.created_at, e.live_at, e.live_not, jsonb_array_length(e.recognised) AS recognised,
 		       coalesce(a.name, '') AS added_by, e.number = d.edition AS in_force,
 		       EXISTS (SELECT FROM placement_versions v WHERE v.edition_id = e.id) AS published
 		FROM editions e JOIN documents d ON d.id = e.document_id LEFT JOIN accounts a ON a.id = e.added_by

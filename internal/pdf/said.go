@@ -10,5 +10,5 @@ type Said struct {
 	Title        string
 	Language     string // BCP 47
 	Alternatives map[int]string
-	Texts        map[int][]scanned.Line
+	Texts        map[int][]scanned.Line `json:",omitempty"`
 }

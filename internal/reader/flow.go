@@ -14,6 +14,7 @@ import (
 
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
+	"incipit/internal/core/scanned"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/textflow"
 	"incipit/internal/deliver"
@@ -128,6 +129,13 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		},
 		Blank: func(page int) string { return say("blank", page) },
 	})
+	if pages := scanned.Rows(s.edition.Recognised, from, from+flowPages-1, names); pages != "" {
+		note, err := said.Say("said_recognised", "pages", pages)
+		if err != nil {
+			return "", err
+		}
+		out = fmt.Sprintf(`<p class="blank" role="note" lang="%s" dir="%s">%s</p>`, said.Tag, said.Direction, html.EscapeString(note)) + out
+	}
 	return template.HTML(out), failed //nolint:gosec // textflow escapes what the file says
 }
 

@@ -20,6 +20,7 @@ import (
 	"incipit/internal/config"
 	"incipit/internal/core/collection"
 	"incipit/internal/core/setting"
+	"incipit/internal/intake"
 	"incipit/internal/library"
 	"incipit/internal/people"
 	"incipit/internal/placing"
@@ -45,6 +46,17 @@ func Open(t testing.TB) *House {
 // OpenWith starts a house with some variables of its configuration set otherwise.
 func OpenWith(t testing.TB, values map[string]string) *House {
 	t.Helper()
+	return openHouse(t, values, nil)
+}
+
+// OpenReading starts a house that reads pictures of pages with somebody's program.
+func OpenReading(t testing.TB, r intake.Recogniser) *House {
+	t.Helper()
+	return openHouse(t, nil, r)
+}
+
+func openHouse(t testing.TB, values map[string]string, r intake.Recogniser) *House {
+	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	own, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -54,7 +66,7 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 	h := &House{URL: c.PublicURL, Direct: "http://" + own.Addr().String(),
 		Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
 	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t},
-		&slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting"})
+		&slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting", Recogniser: r})
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
 	require.NoError(t, err)

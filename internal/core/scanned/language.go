@@ -41,7 +41,11 @@ func Languages(codes []string) (out []Language) {
 	names := display.English.Tags()
 	for _, code := range codes {
 		if tag := TagOf(code); tag != "" {
-			if name := names.Name(language.Make(tag)); name != "" {
+			name := names.Name(language.Make(tag))
+			if tag == "sr-Latn" { // which has a name of its own there, that few would look for
+				name = "Serbian (Latin)"
+			}
+			if name != "" {
 				out = append(out, Language{code, name})
 			}
 		}

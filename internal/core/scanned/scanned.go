@@ -15,6 +15,7 @@ import (
 // Bounds of what is taken from one page, and how many pages of a document are looked at.
 const (
 	MostWords = 5000
+	MostLines = 1000
 	MostRunes = 100 // of a word
 	MostPages = 2000
 )
@@ -72,7 +73,7 @@ func Legible(lines []Line) []Line {
 	var out []Line
 	words := 0
 	for _, l := range lines {
-		if !within(l.X, l.Y, l.Angle) || !(l.Size > 0.5 && l.Size < 5000) {
+		if len(out) >= MostLines || !within(l.X, l.Y, l.Angle) || !(l.Size > 0.5 && l.Size < 5000) {
 			continue
 		}
 		kept := l
@@ -94,7 +95,28 @@ func Legible(lines []Line) []Line {
 			out = append(out, kept)
 		}
 	}
-	return out
+	return even(out)
+}
+
+// Rows names those of some pages, in order, that lie between two, by their labels: those that
+// follow each other by the first and the last one.
+func Rows(pages []int, from, to int, labels []string) string {
+	var out []string
+	for i := 0; i < len(pages); i++ {
+		if pages[i] < from || pages[i] > to || pages[i] > len(labels) {
+			continue
+		}
+		first := pages[i]
+		for i+1 < len(pages) && pages[i+1] == pages[i]+1 && pages[i+1] <= min(to, len(labels)) {
+			i++
+		}
+		said := labels[first-1]
+		if pages[i] > first {
+			said += "–" + labels[pages[i]-1]
+		}
+		out = append(out, said)
+	}
+	return strings.Join(out, ", ")
 }
 
 // within says whether figures are places on a sheet.

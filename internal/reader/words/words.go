@@ -122,16 +122,16 @@ func (l Language) Say(name string, places ...any) (string, error) {
 	return text, nil
 }
 
-// ofLists begins the names of what web pages and collections say; viewers have no
-// use for it.
-const ofLists = "list_"
+// ofLists begins the names of what web pages and collections say, and ofServer those of
+// what only the server says: the script has no use for either.
+const ofLists, ofServer = "list_", "said_"
 
 // All gives every message of the viewer with its places as they are, for the
 // script.
 func (l Language) All() (map[string]string, error) {
 	out := map[string]string{}
 	for _, name := range l.names {
-		if strings.HasPrefix(name, ofLists) {
+		if strings.HasPrefix(name, ofLists) || strings.HasPrefix(name, ofServer) {
 			continue
 		}
 		text, err := l.Say(name)

@@ -8,6 +8,7 @@ import { ways } from './ways.js';
 import { collection } from './collection.js';
 import { webpage } from './webpage.js';
 import { siteframe, history, sure } from './siteframe.js';
+import { recognition } from './recognition.js';
 import { dossier, edition, from } from './dossier.js';
 
 // The focus goes as the eye does: findings stand before the stage, on narrow screens
@@ -33,6 +34,7 @@ Alpine.data('sure', sure);
 Alpine.data('dossier', dossier);
 Alpine.data('edition', edition);
 Alpine.data('from', from);
+Alpine.data('recognition', recognition);
 Alpine.start();
 
 // A browser that shows no images tells nobody: one that needs no line is tried.
