@@ -159,6 +159,14 @@ type editionView struct {
 	Sizes    string
 }
 
+// Waits says whether more will be known in a while.
+func (v editionView) Waits() bool {
+	if v.Trouble != "" {
+		return false
+	}
+	return v.Summary == "" || slices.ContainsFunc(v.Effects, func(e editionEffect) bool { return e.Unknown })
+}
+
 // changedPage is a page that differs.
 type changedPage struct {
 	compare.Pair
@@ -174,6 +182,7 @@ type editionEffect struct {
 	ID      int64
 	Said    string
 	Screens []turnOfScreen
+	Unknown bool // the edition's type has not been measured
 }
 
 // mostChanged is how many pages that differ are shown at once.
@@ -323,6 +332,10 @@ func (d *Desk) editionEffects(ctx context.Context, doc library.Document, before,
 			e.Said += fmt.Sprintf(" It opens at page %d, which is gone: it will open at page %d. Choose another one on its bench.", t.From, t.To)
 		case t.From != t.To:
 			e.Said += fmt.Sprintf(" It opens at page %d, which is page %d now.", t.From, t.To)
+		}
+		if e.Unknown = !after.Measured; e.Unknown {
+			out = append(out, e)
+			continue
 		}
 		later := t.Settings
 		later.OpenAt = t.To

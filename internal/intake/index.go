@@ -64,10 +64,8 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	if e.State != library.Ready || e.Indexed >= e.Pages {
 		return nil
 	}
-	// An editor waits for what a new edition changes; nobody finds words in it before it is
-	// in force.
-	if compared, err := in.Library.BeingCompared(ctx, e.ID); err != nil || compared && time.Since(e.CreatedAt) < comparedFirst {
-		return errors.Join(err, river.JobSnooze(2*time.Second))
+	if err := in.afterComparing(ctx, e); err != nil {
+		return err
 	}
 	learner := textflow.NewLearner()
 	for from := 1; from <= e.Indexed; from += indexedAtOnce {
@@ -127,8 +125,19 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	return nil
 }
 
-// comparedFirst is for how long an edition's text waits until it has been compared.
+// comparedFirst is for how long an edition waits, until it has been compared, to be measured
+// and to have its text read.
 const comparedFirst = 5 * time.Minute
+
+// afterComparing has a job wait while an edition is compared: an editor waits for what it
+// changes, while nobody finds words in it before it is in force.
+func (in *Intake) afterComparing(ctx context.Context, e library.Edition) error {
+	compared, err := in.Library.BeingCompared(ctx, e.ID)
+	if err == nil && compared && time.Since(e.CreatedAt) < comparedFirst {
+		return river.JobSnooze(2 * time.Second)
+	}
+	return err
+}
 
 // mostEntries bounds the entries of the outline that are looked for on one page.
 const mostEntries = 200

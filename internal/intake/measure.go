@@ -82,6 +82,9 @@ func (w *Measurer) work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 	if e.State != library.Ready || e.Measured {
 		return nil
 	}
+	if err := in.afterComparing(ctx, e); err != nil {
+		return err
+	}
 	var problem *pdf.Problem
 	ctx = share.As(ctx, share.Later)
 	begun := time.Now()

@@ -76,11 +76,14 @@ export const edition = () => ({
     this.watch(changes);
   },
   async watch(changes) {
+    let shown = '';
     while (changes.querySelector('[data-waits=true]')) {
       await pause(700);
       const answer = await fetch(`${location.pathname}/changes${location.search}`).catch(() => null);
       if (!answer?.ok || answer.redirected) continue;
       const next = await answer.text();
+      if (next === shown) continue; // whoever looks at the pages meanwhile is left alone
+      shown = next;
       const focused = changes.contains(document.activeElement);
       changes.innerHTML = next;
       inLocalTime();
