@@ -5,31 +5,32 @@
 # and but the rules of the job (internal/core), pure functions that start nothing:
 # of these core/share alone has a lock. What starts the program as a process of its
 # own, with limits, runs without it, too.
-# Browser tests wait more than they compute: they run beside all others, in two parts
-# beside each other, each with a browser of its own. Compilers give way to what runs: a
-# test that waits for an answer is not to starve. make test has run go vet already.
+# Browser tests wait more than they compute: they run beside all others, in three parts
+# beside each other, each with a browser of its own. What starts the program many times
+# comes after the browser in two of them. Compilers give way to what runs: a test that
+# waits for an answer is not to starve. make test has run go vet already.
 set -u
 go=${GO:-go}
 export GOFLAGS="${GOFLAGS:-} '-toolexec=nice -n 15'"
-part='^Test(The|A|W)'
-kept=$(mktemp) other=$(mktemp)
-trap 'rm -f "$kept" "$other"' EXIT
-"$go" test -c -vet=off -o /dev/null ./e2e
-# What starts the program many times comes after the browser in each of the two.
-{
+kept=$(mktemp -d)
+trap 'rm -rf "$kept"' EXIT
+"$go" test -vet=off -list . ./e2e | grep '^Test' >"$kept/names" || exit 1
+
+# browser N runs the tests of a part, and then what is given.
+browser() {
 	one=0
-	"$go" test -vet=off -timeout 19m -skip "$part" ./e2e || one=1
-	CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit || one=1
-	exit "$one"
-} >"$kept" 2>&1 &
-browser=$!
-{
-	one=0
-	"$go" test -vet=off -timeout 19m -run "$part" ./e2e || one=1
-	"$go" test -vet=off -timeout 19m ./cmd/incipit || one=1
-	exit "$one"
-} >"$other" 2>&1 &
-browsers=$!
+	part=$(awk -v n="$1" 'NR % 3 == n' "$kept/names" | paste -s -d '|')
+	shift
+	"$go" test -vet=off -timeout 19m -run "^($part)\$" ./e2e || one=1
+	if [ $# -gt 0 ]; then "$@" || one=1; fi
+	return "$one"
+}
+browser 0 "$go" test -vet=off -timeout 19m ./cmd/incipit >"$kept/0" 2>&1 &
+first=$!
+browser 1 env CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit >"$kept/1" 2>&1 &
+second=$!
+browser 2 >"$kept/2" 2>&1 &
+third=$!
 status=0
 rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
 # The longest first: none is left to run alone.
@@ -38,7 +39,6 @@ long="incipit/internal/reader incipit/internal/app incipit/internal/intake incip
 "$go" test -vet=off -timeout 19m $rules || status=1
 # shellcheck disable=SC2046
 CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')") || status=1
-wait "$browser" || status=1
-wait "$browsers" || status=1
-cat "$kept" "$other"
+for part in "$first" "$second" "$third"; do wait "$part" || status=1; done
+cat "$kept"/[012]
 exit "$status"
