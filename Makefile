@@ -34,8 +34,6 @@ test: setup build
 	@sh scripts/oembed-consumer.sh
 	@sh scripts/lint-scripts.sh
 	@bin/incipit warm
-	@$(GO) vet ./...
-	@$(GO) tool staticcheck ./...
 	GO="$(GO)" $(GO) run ./internal/testkit/withdb sh scripts/test.sh
 
 quick: setup-demo build

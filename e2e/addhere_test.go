@@ -41,8 +41,12 @@ func TestADocumentIsAddedWhereItIsChosen(t *testing.T) {
 	onStage(h, tab, w.ID)
 	tab.Do(chromedp.Click(`#palette [data-add="placement"]`))
 	tab.Until(tab.Ctx, `document.getElementById('doc').offsetParent`)
+	assert.Equal(t, "Trail map (not published)", testkit.Eval[string](tab, tab.Ctx, `[...document.querySelectorAll('#doc optgroup[label="Used lately"] option')].map((o) => o.textContent).join()`),
+		"what was used last is at hand")
 	tab.Do(chromedp.SetUploadFiles(".addhere input", []string{good}))
 	tab.Until(tab.Ctx, `document.getElementById('doc').value === '2' && document.querySelector('.addhere small').textContent.includes('was added')`)
+	tab.Do(chromedp.Navigate(h.URL + "/collections/1"))
+	tab.Until(tab.Ctx, `document.querySelector('#gadd optgroup[label="Used lately"] option')?.value === '2' && document.querySelectorAll('#gadd option').length === 2`)
 	all, err := h.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Len(t, all, 2)

@@ -35,6 +35,9 @@ func TestReplacingAFile(t *testing.T) {
 	code, err := embed.Code(s, embed.Subject{Address: h.URL + "/r/" + p.Key, Title: "Term", Pages: frame.PagesOf(e.AllSheets())})
 	require.NoError(t, err)
 	require.NoError(t, h.Pages.Add("term", "<h1>Term</h1>"+code))
+	placed, err := embed.Choice{Way: embed.Inline, Page: 7}.Written(s, embed.Subject{Address: h.URL + "/r/" + p.Key, Title: "Term", Pages: frame.PagesOf(e.AllSheets()), Edition: e.Mark()})
+	require.NoError(t, err)
+	require.NoError(t, h.Pages.Add("place", "<h1>Term</h1>"+placed))
 	_, before, _ := h.Visitor(t).Get("/r/" + p.Key + "/file")
 	reader.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
 	reader.Until(reader.Ctx, readerReady+` && document.getElementById('number').value === '5'`)
@@ -84,6 +87,17 @@ func TestReplacingAFile(t *testing.T) {
 	site.Do(chromedp.Navigate(h.Website + "/term"))
 	inside := site.Frame(h.URL + "/r/" + p.Key)
 	site.Until(inside, readerReady+` && document.getElementById('number').value === '6' && document.querySelectorAll('.sheet').length === 9`)
+
+	// What was pasted with a place leads to where its content went, and so does a picture.
+	site.Do(chromedp.Navigate(h.Website + "/place"))
+	inside = site.Frame(h.URL + "/r/" + p.Key)
+	site.Until(inside, readerReady+` && document.getElementById('number').value === '8' && !document.getElementById('note-beyond')`)
+	visitor := h.Visitor(t)
+	_, pictured, _ := visitor.Get("/r/" + p.Key + "/cover/7/480?of=" + e.Mark())
+	_, itsNow, _ := visitor.Get("/r/" + p.Key + "/cover/8/480")
+	_, other, _ := visitor.Get("/r/" + p.Key + "/cover/7/480")
+	assert.Equal(t, itsNow, pictured)
+	assert.NotEqual(t, other, pictured)
 
 	testkit.Eval[bool](reader, reader.Ctx, `(document.dispatchEvent(new Event('visibilitychange')), true)`)
 	reader.Until(reader.Ctx, `document.getElementById('note-newer')?.textContent.includes('newer edition')`)

@@ -72,7 +72,7 @@ func TestALongDocumentWithoutScript(t *testing.T) {
 	tab := testkit.BrowseWithoutScript(t, 800, 600)
 	tab.Expect("/reader/") // scripts that were asked for, and are left behind
 	tab.Do(chromedp.Navigate(base))
-	tab.Until(tab.Ctx, `location.pathname.endsWith('/plain') && document.querySelector('#p1 img')?.naturalWidth > 0`)
+	tab.Until(tab.Ctx, `location.pathname.endsWith('/plain') && document.readyState === 'complete' && document.querySelector('#p1 img')?.naturalWidth > 0`)
 	got := testkit.Eval[[]float64](tab, tab.Ctx, `(() => { const b = document.getElementById('p1').getBoundingClientRect(); return [b.left, b.top, b.width, b.height]; })()`)
 	for i := range want {
 		assert.InDelta(t, want[i], got[i], 1)

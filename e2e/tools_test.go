@@ -99,7 +99,7 @@ var buttons = []tried{
 	panelOf(toolbar.Find, "find", "find", `document.activeElement.id === 'words-find'`),
 	panelOf(toolbar.Overview, "overview", "overview", `document.querySelector('.small[aria-current]')?.dataset.small === '5'`),
 	panelOf(toolbar.About, "about", "about", `document.querySelector('#about dd')?.textContent === 'Volunteer handbook'`),
-	panelOf(toolbar.Link, "link", "link", `document.getElementById('address').value.endsWith('#page=5&zoom=125')`),
+	panelOf(toolbar.Link, "link", "link", `document.getElementById('address').value.endsWith('&page=5&zoom=125')`),
 	panelOf(toolbar.Print, "print", "print", `document.querySelectorAll('#print [type=radio]').length === 3`),
 	panelOf(toolbar.Download, "take", "take", `document.querySelectorAll('#take a').length === 2 && document.querySelector('#take a[href*="/leaf/"]').href.endsWith('/5')`),
 	{toolbar.Text, "text", `Math.abs(document.querySelector('.flowing:not([hidden]) #t5')?.getBoundingClientRect().top - 110) < 60 && document.querySelector('[data-do=text]').ariaPressed === 'true' && document.getElementById('number').value === '5'`, `document.querySelector('.flowing .way .plain:last-child').click()`},

@@ -7,8 +7,8 @@
 # own, with limits, runs without it, too.
 # Browser tests wait more than they compute: they run beside all others, in three parts
 # beside each other, each with a browser of its own. What starts the program many times
-# comes after the browser in two of them. Compilers give way to what runs: a test that
-# waits for an answer is not to starve. make test has run go vet already.
+# comes after the browser in two of them. Compilers and what reads the source give way to
+# what runs: a test that waits for an answer is not to starve.
 set -u
 go=${GO:-go}
 export GOFLAGS="${GOFLAGS:-} '-toolexec=nice -n 15'"
@@ -31,6 +31,15 @@ browser 1 env CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/
 second=$!
 browser 2 >"$kept/2" 2>&1 &
 third=$!
+# What reads the source alone has a fourth place, and the least of the processors.
+lint() {
+	one=0
+	nice -n 15 "$go" vet ./... || one=1
+	nice -n 15 "$go" tool staticcheck ./... || one=1
+	return "$one"
+}
+lint >"$kept/lint" 2>&1 &
+fourth=$!
 status=0
 rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
 # The longest first: none is left to run alone.
@@ -39,6 +48,6 @@ long="incipit/internal/reader incipit/internal/app incipit/internal/intake incip
 "$go" test -vet=off -timeout 19m $rules || status=1
 # shellcheck disable=SC2046
 CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')") || status=1
-for part in "$first" "$second" "$third"; do wait "$part" || status=1; done
-cat "$kept"/[012]
+for part in "$first" "$second" "$third" "$fourth"; do wait "$part" || status=1; done
+cat "$kept"/[012] "$kept/lint"
 exit "$status"

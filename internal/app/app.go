@@ -231,6 +231,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Indexer{Intake: &behind})
 	river.AddWorker(workers, &intake.Worder{Intake: &behind})
 	river.AddWorker(workers, &intake.Mender{Intake: &behind})
+	river.AddWorker(workers, &intake.PicturedWorker{Intake: &behind})
 	river.AddWorker(workers, &intake.Comparer{Intake: &behind})
 	river.AddWorker(workers, &intake.Reporter{Intake: &behind})
 	river.AddWorker(workers, &intake.Follower{Intake: &behind})

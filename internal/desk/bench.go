@@ -24,6 +24,7 @@ func (d *Desk) bench(c *echo.Context) error {
 		return err
 	}
 	v.Panel = panelFor(v.State.Pages)
+	d.used(c, v.Placement.ID)
 	return d.send(c, http.StatusOK, "bench", v.Document.Title, v)
 }
 

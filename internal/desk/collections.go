@@ -88,7 +88,7 @@ func (d *Desk) collectionOf(c *echo.Context) (collectionData, error) {
 	for i, item := range kept.Content.Items {
 		in[i] = item.Placement
 	}
-	if s.Offers, err = byTitle(d.Publishing.OfferedPlacements(c.Request().Context(), "", in...)); err != nil {
+	if s.Offers, err = byTitle(d.Publishing.AtHand(c.Request().Context(), d.Who(c).Account, in...)); err != nil {
 		return s, err
 	}
 	code := embed.Collection{Address: s.Address, Name: kept.Content.Name, Height: kept.Content.Height}
@@ -129,10 +129,15 @@ func (d *Desk) changeCollection(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&sent); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "collection").Wrap(err)
 	}
+	before, err := d.Publishing.Collection(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
 	others, err := d.Publishing.ChangeCollection(c.Request().Context(), id, sent.Revision, maker(c), sent.Content)
 	if err != nil {
 		return toldOf(c, err, ofThis, "")
 	}
+	d.used(c, before.Content.Added(sent.Content)...)
 	s, err := d.collectionOf(c)
 	if err != nil {
 		return err

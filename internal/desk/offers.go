@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"io"
+	"log/slog"
 	"net/http"
 	"slices"
 	"time"
@@ -21,6 +22,14 @@ import (
 func byTitle(o publishing.Offers, err error) (publishing.Offers, error) {
 	slices.SortFunc(o.Rows, func(a, b publishing.Offer) int { return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID)) })
 	return o, err
+}
+
+// used notes what somebody works on, or chose: it is at hand where the next one is chosen.
+// Nothing hangs on it.
+func (d *Desk) used(c *echo.Context, placements ...int64) {
+	if err := d.Publishing.UsedLately(c.Request().Context(), d.Who(c).Account, placements...); err != nil {
+		slog.WarnContext(c.Request().Context(), "what was used is not noted", "error", err)
+	}
 }
 
 // offered answers with what is offered of a kind, by words of its title.
@@ -63,6 +72,7 @@ func (d *Desk) addHere(c *echo.Context) error {
 		if now, err := d.Library.Document(ctx, doc.ID); err == nil {
 			doc = now // it may carry a title of its own
 		}
+		d.used(c, p.ID)
 		return c.JSON(http.StatusCreated, publishing.Offer{ID: p.ID, Title: doc.Title, Key: p.Key, Pages: e.Pages})
 	})
 }

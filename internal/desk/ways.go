@@ -137,7 +137,7 @@ func (d *Desk) written(c *echo.Context, v benchView) (embed.Choice, string, stri
 		return choice, "", "", err
 	}
 	code, err := choice.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key),
-		Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
+		Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets()), Edition: v.Edition.Mark()})
 	return choice, code, "", err
 }
 
@@ -173,7 +173,7 @@ func (d *Desk) tryWay(c *echo.Context) error {
 			return err
 		}
 		same, err := inline.Written(settings, embed.Subject{Address: d.PublicURL + address.Reader(v.Placement.Key),
-			Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets())})
+			Title: v.Document.Title, Pages: frame.PagesOf(v.Edition.AllSheets()), Edition: v.Edition.Mark()})
 		if err != nil {
 			return err
 		}

@@ -63,6 +63,9 @@ func (d *Desk) rewrite(c *echo.Context, id, seen int64, a webpage.Act, over bool
 	case err != nil:
 		return err
 	}
+	if a.New != nil && a.New.Kind == webpage.Placement && a.New.Of > 0 {
+		d.used(c, a.New.Of)
+	}
 	notice := ""
 	if len(others) > 0 {
 		notice = meanwhile(others, ofPage) + " Your change was made to the page as it stands now."

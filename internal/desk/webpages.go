@@ -43,7 +43,7 @@ func (d *Desk) webPage(c *echo.Context) error {
 	if v.State, err = d.pageStateOf(c, id, nil); err != nil {
 		return err
 	}
-	if v.Documents, err = byTitle(d.Publishing.OfferedPlacements(ctx, "", usedOn(v.State.Page, webpage.Placement)...)); err != nil {
+	if v.Documents, err = byTitle(d.Publishing.AtHand(ctx, d.Who(c).Account, usedOn(v.State.Page, webpage.Placement)...)); err != nil {
 		return err
 	}
 	var pictures []publishing.Picture

@@ -130,7 +130,7 @@ func (r *reader) document(ctx context.Context, d Document) (id int64, err error)
 			return id, fmt.Errorf("edition %d: %w", was.Number, err)
 		}
 		if len(was.Alternatives) > 0 {
-			if err := r.into.Library.KeepAlternatives(ctx, e.ID, was.Alternatives); err != nil {
+			if err := r.into.Intake.SaidOfPictures(ctx, e.ID, was.Alternatives); err != nil {
 				return id, err
 			}
 		}

@@ -81,7 +81,10 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 			learner.Add(FlowPage(e, p.Page, layer))
 		}
 	}
-	src := source(ctx, in.Blobs, e)
+	src, err := in.pictures(ctx, e)
+	if err != nil {
+		return err
+	}
 	slow := 0
 	for from := e.Indexed + 1; from <= e.Pages; from += indexedAtOnce {
 		to := min(from+indexedAtOnce-1, e.Pages)

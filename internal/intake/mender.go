@@ -59,7 +59,12 @@ func (in *Intake) Structure(ctx context.Context, e library.Edition) (report.Stru
 // Mend keeps what is said of a document, and has it written into its file where that is
 // wanted.
 func (in *Intake) Mend(ctx context.Context, document int64, m library.Mending) error {
-	return in.Library.Mend(ctx, document, m, mendJob)
+	return in.Library.Mend(ctx, document, m, mendJob, picturedJob)
+}
+
+// SaidOfPictures keeps texts for pictures of an edition, as they were kept before.
+func (in *Intake) SaidOfPictures(ctx context.Context, edition int64, texts map[int]string) error {
+	return in.Library.KeepAlternatives(ctx, edition, texts, picturedJob(edition))
 }
 
 func (in *Intake) mend(ctx context.Context, edition int64) error {

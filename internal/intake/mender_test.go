@@ -2,10 +2,12 @@ package intake_test
 
 import (
 	"bytes"
+	"html"
 	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -14,8 +16,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/report"
+	"incipit/internal/core/setting"
 	"incipit/internal/draft"
 	"incipit/internal/library"
+	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/paper"
@@ -141,4 +145,47 @@ func TestWhatCannotBeWrittenInto(t *testing.T) {
 	e := mended(t, h, d.ID, library.Mending{Title: "Signed", WriteIn: true})
 	assert.Empty(t, e.MendedKey)
 	assert.Contains(t, e.MendedNot, "signed")
+}
+
+// What is said of pictures is said in the text view, whether or not it is written into the
+// file, as soon as it was kept, and no longer once it was taken away.
+func TestTheTextViewSaysWhatPicturesShow(t *testing.T) {
+	h := testkit.Open(t)
+	bare := paper.Sound()
+	bare.Figures = []string{""}
+	d, _, err := h.Intake.Receive(t.Context(), "scan0043.pdf", bytes.NewReader(bare.PDF()), 0)
+	require.NoError(t, err)
+	e := h.Measured(t, d.ID)
+	h.Indexed(t, e.ID)
+	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
+	require.NoError(t, err)
+	h.Publish(t, p.ID, setting.Default())
+	s, err := h.Intake.Structure(t.Context(), e)
+	require.NoError(t, err)
+	at := slices.IndexFunc(s.Elements, func(el report.Element) bool { return el.Kind == report.FigureElement })
+	object := s.Elements[at].Object
+	visitor := h.Visitor(t)
+	view := func() (string, string) {
+		_, text, header := visitor.Get("/r/" + p.Key + "/flow/" + e.Mark() + "/1")
+		return text, header.Get("ETag")
+	}
+	before, tag := view()
+	require.Contains(t, before, "The marsh is open")
+	for _, words := range []string{"Ein Knutt <im Flug>", "A knot, at rest", ""} {
+		require.NoError(t, h.Intake.Mend(t.Context(), d.ID, library.Mending{Title: "Waders", Alternatives: map[int]string{object: words}}))
+		require.Eventually(t, func() bool {
+			text, now := view()
+			if words == "" {
+				return text == before && now == tag
+			}
+			return strings.Contains(text, html.EscapeString(words)) && now != tag
+		}, 30*time.Second, 20*time.Millisecond, words)
+	}
+	// Read anew from the start, it is said as well.
+	require.NoError(t, h.Intake.SaidOfPictures(t.Context(), e.ID, map[int]string{object: "A knot again"}))
+	require.NoError(t, h.DB.WithContext(t.Context()).Exec("UPDATE editions SET indexed = 0, state = 'examining', pages_known = 0 WHERE id = ?", e.ID).Error)
+	require.NoError(t, h.Intake.Again(t.Context(), e.ID))
+	h.Indexed(t, e.ID)
+	text, _ := view()
+	assert.Contains(t, text, "A knot again")
 }

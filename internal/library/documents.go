@@ -3,6 +3,9 @@ package library
 import (
 	"cmp"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -79,6 +82,22 @@ type Edition struct {
 	LiveNot        string         // why it did not
 	Recognised     []int          `gorm:"serializer:json"` // pages whose text a program recognised
 	RecognisedIn   string         // in which languages, see Recognition
+}
+
+// Mark names the edition among those of its document, for addresses: how its SHA-256 begins.
+func (e Edition) Mark() string { return e.SHA256[:min(len(e.SHA256), marked)] }
+
+const marked = 16 // digits
+
+// PicturesSaid names what is said of the edition's pictures: another name for anything else,
+// "" for nothing.
+func (e Edition) PicturesSaid() string {
+	if len(e.Alternatives) == 0 {
+		return ""
+	}
+	b, _ := json.Marshal(e.Alternatives) //nolint:errchkjson // texts and numbers
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:6])
 }
 
 // BeforeCreate has lists that nobody filled be empty ones.

@@ -215,7 +215,7 @@ func (s *Library) Where(ctx context.Context, from, to Edition) (find func(page i
 // become, which is named by the start of its SHA-256.
 func (s *Library) PageNow(ctx context.Context, e Edition, mark string, page int) (int, error) {
 	var from []Edition
-	err := s.db.WithContext(ctx).Select("id", "pages").Where("document_id = ? AND left(sha256, 16) = ?", e.DocumentID, mark).
+	err := s.db.WithContext(ctx).Select("id", "pages").Where("document_id = ? AND left(sha256, ?) = ?", e.DocumentID, marked, mark).
 		Order("number DESC").Limit(1).Find(&from).Error
 	if err != nil || len(from) == 0 {
 		return max(min(page, e.Pages), 1), database.Found(err, "find the edition that is read")

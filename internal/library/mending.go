@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"strings"
 	"unicode/utf8"
 
@@ -64,8 +65,8 @@ func (m Mending) clean() (Mending, error) {
 const MostTitle = 200
 
 // Mend keeps what is said of a document, and has it written into its file where that is
-// wanted.
-func (s *Library) Mend(ctx context.Context, document int64, m Mending, job func(edition int64) river.JobArgs) error {
+// wanted. Where other texts for pictures are said, pictured has the text view say them.
+func (s *Library) Mend(ctx context.Context, document int64, m Mending, job, pictured func(edition int64) river.JobArgs) error {
 	m, err := m.clean()
 	if err != nil {
 		return err
@@ -107,6 +108,11 @@ func (s *Library) Mend(ctx context.Context, document int64, m Mending, job func(
 		if err := Reword(tx, document); err != nil {
 			return err
 		}
+		if !maps.Equal(texts, e.Alternatives) {
+			if err := s.db.Enqueue(ctx, tx, pictured(e.ID)); err != nil {
+				return err
+			}
+		}
 		if !m.WriteIn {
 			err := tx.Model(&Edition{}).Where("document_id = ?", document).Updates(map[string]any{"mended_key": "", "mended_hash": "", "mended_says": "", "mended_not": ""}).Error
 			return database.Found(err, "give the files as they came")
@@ -132,8 +138,9 @@ func (s *Library) KeepMended(ctx context.Context, e Edition, key, hash, says, no
 	return database.Found(err, fmt.Sprintf("keep the file that says more of edition %d", e.ID))
 }
 
-// KeepAlternatives keeps texts for pictures of an edition, as they were kept before.
-func (s *Library) KeepAlternatives(ctx context.Context, edition int64, texts map[int]string) error {
+// KeepAlternatives keeps texts for pictures of an edition, as they were kept before; pictured
+// has the text view say them.
+func (s *Library) KeepAlternatives(ctx context.Context, edition int64, texts map[int]string, pictured river.JobArgs) error {
 	m, err := Mending{Title: "-", Alternatives: texts}.clean()
 	if err != nil {
 		return err
@@ -141,6 +148,11 @@ func (s *Library) KeepAlternatives(ctx context.Context, edition int64, texts map
 	if len(m.Alternatives) > MostAlternatives {
 		return draft.Refused(fmt.Sprintf("An edition has at most %d texts for pictures.", MostAlternatives))
 	}
-	err = s.db.WithContext(ctx).Model(&Edition{}).Where("id = ?", edition).Select("Alternatives").Updates(Edition{Alternatives: m.Alternatives}).Error
-	return database.Found(err, fmt.Sprintf("texts for pictures of edition %d", edition))
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		err := tx.Model(&Edition{}).Where("id = ?", edition).Select("Alternatives").Updates(Edition{Alternatives: m.Alternatives}).Error
+		if err != nil {
+			return database.Found(err, fmt.Sprintf("texts for pictures of edition %d", edition))
+		}
+		return s.db.Enqueue(ctx, tx, pictured)
+	})
 }

@@ -72,6 +72,12 @@ func (s *Library) KeepTexts(ctx context.Context, edition int64, texts []PageText
 	})
 }
 
+// KeepLayer keeps the layer of a page whose text is kept.
+func (s *Library) KeepLayer(ctx context.Context, edition int64, page int, layer []byte) error {
+	err := s.db.WithContext(ctx).Model(&PageText{}).Where("edition_id = ? AND page = ?", edition, page).Update("layer", layer).Error
+	return database.Found(err, fmt.Sprintf("keep the layer of page %d of edition %d", page, edition))
+}
+
 // KeepFlow keeps what the text view knows of a whole document.
 func (s *Library) KeepFlow(ctx context.Context, edition int64, style textflow.Style) error {
 	err := s.db.WithContext(ctx).Model(&Edition{ID: edition}).Select("Flow").Updates(Edition{Flow: style}).Error

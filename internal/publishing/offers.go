@@ -15,6 +15,8 @@ type Offer struct {
 	Pages     int    `json:"pages,omitempty"`
 	Published bool   `json:"published"`
 	Guarded   bool   `json:"guarded,omitempty"` // collections do not name it
+	// Lately is its place among those that somebody used last, from 1; 0 is none.
+	Lately int `json:"lately,omitempty"`
 }
 
 // Offers are what is offered of one kind: those changed last whose title holds some

@@ -55,7 +55,7 @@ func (r *Reader) flow(c *echo.Context, s shown) error {
 		return err
 	}
 	deliver.Send(c.Response(), c.Request(), deliver.Parcel{
-		MediaType: "text/html; charset=utf-8", ETag: fmt.Sprintf("%s-flow-%d-%d-%s", s.mark(), from, s.edition.Indexed, said.Tag),
+		MediaType: "text/html; charset=utf-8", ETag: fmt.Sprintf("%s-flow-%d-%d-%s%s", s.mark(), from, s.edition.Indexed, said.Tag, s.edition.PicturesSaid()),
 		Private: true, Secret: s.secret(), Content: bytes.NewReader([]byte(text)),
 	})
 	return nil

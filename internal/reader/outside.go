@@ -31,7 +31,16 @@ import (
 // cover answers with a page of what readers see now, as a picture.
 func (r *Reader) cover(c *echo.Context, s shown) error {
 	page, err := strconv.Atoi(c.Param("page"))
-	if err != nil || page < 1 || page > s.edition.Pages {
+	if err != nil || page < 1 {
+		return errNoSuchPage
+	}
+	// A picture on somebody's page goes on showing what it showed.
+	if of := c.QueryParam("of"); of != "" && of != s.mark() {
+		if page, err = r.Library.PageNow(c.Request().Context(), s.edition, of, page); err != nil {
+			return err
+		}
+	}
+	if page > s.edition.Pages {
 		return errNoSuchPage
 	}
 	if s.edition.Locked {

@@ -164,7 +164,7 @@ func (s shown) askAgain(c *echo.Context) {
 
 // mark is how addresses name the edition: enough of its hash to never mean
 // another one.
-func (s shown) mark() string { return s.edition.SHA256[:16] }
+func (s shown) mark() string { return s.edition.Mark() }
 
 // finder gives the placement a request is about.
 type finder func(c *echo.Context) (shown, error)

@@ -185,3 +185,13 @@ func Named(part string) string {
 		"sorting": "what readers may do",
 		"facts":   "what readers may do", "height": "the height", "sites": "the websites", "items": "the documents"}[part]
 }
+
+// Added gives the placements that another content has and this one has not, in its order.
+func (c Collection) Added(other Collection) (out []int64) {
+	for _, i := range other.Items {
+		if !slices.ContainsFunc(c.Items, func(had Item) bool { return had.Placement == i.Placement }) && !slices.Contains(out, i.Placement) {
+			out = append(out, i.Placement)
+		}
+	}
+	return out
+}

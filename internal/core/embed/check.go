@@ -350,11 +350,13 @@ func (c *checking) older(f Found, p Placed, address string) {
 	if at := f.Attr["at"]; at != "" {
 		place = at
 	}
+	// A page of another edition is where its content went: it may be beyond this one's end.
+	carried := strings.Contains("&"+place, "&edition=")
 	for _, part := range strings.Split(place, "&") {
 		name, value, _ := strings.Cut(part, "=")
 		n, number := strconv.Atoi(value)
 		switch {
-		case name == "page" && (number != nil || n < 1 || n > p.Pages.Count()):
+		case name == "page" && (number != nil || n < 1 || n > p.Pages.Count() && !carried):
 			c.found("nopage", Care, f, c.mended(f), "It opens at a page that is not there",
 				"The code asks for page %s; “%s” has %d. It opens where the placement opens.", value, p.Title, p.Pages.Count())
 		case name == "search" && !p.Tools.Has(toolbar.Find):

@@ -61,7 +61,7 @@ func written(t testing.TB, key string, c embed.Choice) string {
 	t.Helper()
 	p, ok := lookup(key)
 	require.True(t, ok)
-	code, err := c.Written(p.Settings, embed.Subject{Address: ours + "/r/" + key, Title: p.Title, Pages: p.Pages})
+	code, err := c.Written(p.Settings, embed.Subject{Address: ours + "/r/" + key, Title: p.Title, Pages: p.Pages, Edition: marked})
 	require.NoError(t, err)
 	return code
 }
@@ -296,6 +296,9 @@ func TestFindingsHaveLines(t *testing.T) {
 	assert.Equal(t, 3, found[0].Line)
 }
 
+// marked is the edition that code is written for.
+const marked = "0123456789abcdef"
+
 // Code comes back out of a page as it went in: its way, its address, its place.
 func TestCodeIsReadAsItWasWritten(t *testing.T) {
 	kinds := map[embed.Way]embed.Kind{embed.Inline: embed.KindFrame, embed.Element: embed.KindElement, embed.Link: embed.KindOver,
@@ -326,7 +329,7 @@ func TestCodeIsReadAsItWasWritten(t *testing.T) {
 		if c.Way == embed.Element {
 			place = f.Attr["at"]
 		}
-		require.Equal(t, c.Place(), place, code)
+		require.Equal(t, c.Place(marked), place, code)
 		require.Empty(t, embed.Check(page(code), where(t)), code)
 	}
 }

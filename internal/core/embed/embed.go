@@ -24,6 +24,7 @@ type Subject struct {
 	Address string // of the reader: PUBLIC/r/KEY
 	Title   string
 	Pages   frame.Pages
+	Edition string // whose pages those are, by its mark (see library.Edition); "" is not told
 }
 
 // box holds the styles of an outer box.

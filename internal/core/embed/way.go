@@ -66,10 +66,14 @@ type OwnPicture struct {
 	Width, Height int    // px
 }
 
-// Place is the fragment of an address (RFC 8118, 3) for where a choice opens.
-func (c Choice) Place() string {
+// Place is the fragment of an address (RFC 8118, 3) for where a choice opens. A page is one
+// of an edition, by its mark: in another one it is where its content went.
+func (c Choice) Place(edition string) string {
 	var parts []string
 	if c.Page > 0 {
+		if edition != "" {
+			parts = append(parts, "edition="+edition)
+		}
 		parts = append(parts, "page="+strconv.Itoa(c.Page))
 	}
 	if c.Zoom > 0 {
@@ -133,7 +137,7 @@ const coverWidth = 240
 // Written gives the code for a choice.
 func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 	address := subject.Address
-	if place := c.Place(); place != "" {
+	if place := c.Place(subject.Edition); place != "" {
 		address += "#" + place
 	}
 	if c.Way == Inline {
@@ -153,6 +157,9 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 		starts = ""
 	}
 	coverAddress, coverHeight := fmt.Sprintf("%s/cover/%d/480", subject.Address, cover), first.Height/first.Width
+	if c.Cover > 1 && subject.Edition != "" {
+		coverAddress += "?of=" + subject.Edition
+	}
 	if c.Own != nil {
 		coverAddress, coverHeight = c.Own.Address, float64(c.Own.Height)/float64(c.Own.Width)
 	}
@@ -161,7 +168,7 @@ func (c Choice) Written(s setting.Settings, subject Subject) (string, error) {
 		alt = said
 	}
 	return written(ways, string(c.Way), map[string]any{
-		"Address": address, "Base": subject.Address, "Place": c.Place(), "Title": subject.Title, "Said": said, "Differs": said != subject.Title,
+		"Address": address, "Base": subject.Address, "Place": c.Place(subject.Edition), "Title": subject.Title, "Said": said, "Differs": said != subject.Title,
 		"Words":  c.Words,
 		"Script": origin(subject.Address) + addr.Script, "Close": c.Close, "Starts": starts, "Follow": c.Follow, "Opens": opens,
 		"Box": boxOf(s, subject.Pages), "Inside": template.CSS(frame.Inside(s, subject.Pages)), "ButtonStyle": template.CSS(buttonStyle),

@@ -42,7 +42,7 @@ func (d Tagged) PDF() []byte {
 		return len(objects)
 	}
 	set := func(n int, format string, args ...any) { objects[n-1] = fmt.Sprintf(format, args...) }
-	catalog, pages, first, second, font, tree := add(""), add(""), add(""), add(""), add(""), add("")
+	catalog, pages, first, second, font, tree, document, table := add(""), add(""), add(""), add(""), add(""), add(""), add(""), add("")
 	kind := func(name string) string {
 		if d.Roles {
 			return "Own" + name
@@ -59,35 +59,41 @@ func (d Tagged) PDF() []byte {
 		marks++
 		return marks - 1
 	}
-	element := func(name, more, shown string) int {
-		return add("<</Type /StructElem /S /%s /P %d 0 R /Pg %d 0 R /K %d %s>>", kind(name), tree, first, mark(name, shown), more)
+	var owners []string // of each marked content
+	element := func(name, more, shown string, in int) int {
+		n := add("<</Type /StructElem /S /%s /P %d 0 R /Pg %d 0 R /K %d %s>>", kind(name), in, first, mark(name, shown), more)
+		owners = append(owners, fmt.Sprint(n, " 0 R"))
+		return n
 	}
 	for i, level := range d.Headings {
-		kids = append(kids, fmt.Sprint(element(fmt.Sprint("H", level), "", fmt.Sprint("Part ", i+1)), " 0 R"))
+		kids = append(kids, fmt.Sprint(element(fmt.Sprint("H", level), "", fmt.Sprint("Part ", i+1), document), " 0 R"))
 	}
 	for line := range lines(d.Text, 80) {
-		kids = append(kids, fmt.Sprint(element("P", "", line), " 0 R"))
+		kids = append(kids, fmt.Sprint(element("P", "", line, document), " 0 R"))
 	}
 	for _, alternative := range d.Figures {
 		more := ""
 		if alternative != "" {
 			more = fmt.Sprintf("/%s (%s)", map[bool]string{false: "Alt", true: "ActualText"}[d.Replaced], alternative)
 		}
-		kids = append(kids, fmt.Sprint(element("Figure", more, "~"), " 0 R"))
+		kids = append(kids, fmt.Sprint(element("Figure", more, "~", document), " 0 R"))
 	}
 	var rows []string
 	for r := range 3 {
 		var cells []string
+		row := add("")
 		for c := range 2 {
 			name := "TD"
 			if r == 0 && !d.NoHeads {
 				name = "TH"
 			}
-			cells = append(cells, fmt.Sprint(element(name, "", fmt.Sprint("Cell ", r, " ", c)), " 0 R"))
+			cells = append(cells, fmt.Sprint(element(name, "", fmt.Sprint("Cell ", r, " ", c), row), " 0 R"))
 		}
-		rows = append(rows, fmt.Sprint(add("<</Type /StructElem /S /%s /P %d 0 R /K [%s]>>", kind("TR"), tree, strings.Join(cells, " ")), " 0 R"))
+		set(row, "<</Type /StructElem /S /%s /P %d 0 R /K [%s]>>", kind("TR"), table, strings.Join(cells, " "))
+		rows = append(rows, fmt.Sprint(row, " 0 R"))
 	}
-	kids = append(kids, fmt.Sprint(add("<</Type /StructElem /S /%s /P %d 0 R /K [%s]>>", kind("Table"), tree, strings.Join(rows, " ")), " 0 R"))
+	set(table, "<</Type /StructElem /S /%s /P %d 0 R /K [%s]>>", kind("Table"), document, strings.Join(rows, " "))
+	kids = append(kids, fmt.Sprint(table, " 0 R"))
 	var widgets []string
 	for i, told := range d.Fields {
 		more := ""
@@ -112,7 +118,7 @@ func (d Tagged) PDF() []byte {
 	if d.Top {
 		language, top = "", language
 	}
-	document := add("<</Type /StructElem /S /%s /P %d 0 R %s /K [%s]>>", kind("Document"), tree, top, strings.Join(kids, " "))
+	set(document, "<</Type /StructElem /S /%s /P %d 0 R %s /K [%s]>>", kind("Document"), tree, top, strings.Join(kids, " "))
 	roles := ""
 	if d.Roles {
 		for _, name := range []string{"H1", "H2", "H3", "H4", "H5", "H6", "P", "Figure", "Table", "TR", "TH", "TD", "Document"} {
@@ -147,7 +153,7 @@ func (d Tagged) PDF() []byte {
 		below := add("<</Type /Font /Subtype /CIDFontType2 /BaseFont /Sedge /CIDSystemInfo <</Registry (Adobe) /Ordering (Identity) /Supplement 0>> /DW 500 /FontDescriptor <</Type /FontDescriptor /FontName /Sedge /Flags 4 /Ascent 800 /Descent -200 /CapHeight 700 /ItalicAngle 0 /StemV 80 /FontBBox [0 -200 1000 800]>>>>")
 		set(font, "<</Type /Font /Subtype /Type0 /BaseFont /Sedge /Encoding /Identity-H /DescendantFonts [%d 0 R]>>", below)
 	}
-	set(tree, "<</Type /StructTreeRoot /K %d 0 R %s>>", document, roles)
+	set(tree, "<</Type /StructTreeRoot /K %d 0 R /ParentTree <</Nums [0 [%s]]>> %s>>", document, strings.Join(owners, " "), roles)
 	return hostile.Build(objects...)
 }
 

@@ -18,7 +18,7 @@ export const collection = () => ({
     this.$nextTick(() => offers(this.$refs.add, (rows) => {
       this.learn(rows);
       this.found = rows;
-    }, this.st.offers.rows.length, this.left.length));
+    }, this.st.offers.rows.length, this.free.length));
     this.$nextTick(() => addHere(this.$refs.add, (offer) => {
       this.learn([offer]);
       this.change((items) => [...items, { placement: offer.id, category: '' }], 'Added.');
@@ -40,10 +40,13 @@ export const collection = () => ({
     });
   },
   get categories() { return [...new Set(this.s.items.map((i) => i.category).filter(Boolean))]; },
-  get left() {
+  /** What can be added: what is found, else what is at hand, the ones used last by themselves. */
+  get free() {
     return (this.found ?? this.st.offers.rows).filter((p) => !this.s.items.some((i) => i.placement === p.id)).map((p) =>
-      ({ id: p.id, name: p.published ? p.title : `${p.title} (not published)` }));
+      ({ id: p.id, lately: p.lately ?? 0, name: p.published ? p.title : `${p.title} (not published)` }));
   },
+  get lately() { return this.free.filter((p) => p.lately).sort((a, b) => a.lately - b.lately); },
+  get left() { return this.free.filter((p) => !p.lately); },
 
   keep(change, said) { return this.run('PUT', '', () => ({ revision: this.st.revision, content: change(this.st.content) }), said); },
   run(method, path, body, said) {

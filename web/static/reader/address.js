@@ -1,10 +1,10 @@
 import { say, boxes } from './make.js';
 
 // A place in the document as an address names it (RFC 8118, 3): page, nameddest,
-// zoom, view, viewrect, highlight, search. Lengths are points from the top left
-// corner of the page. Parameters are parted by & or #; the last of a kind holds;
-// what is unknown is passed over; a page beyond the document is its nearest one,
-// and that is said.
+// zoom, view, viewrect, highlight, search; and the edition that the page is one of, which
+// is ours. Lengths are points from the top left corner of the page. Parameters are parted by
+// & or #; the last of a kind holds; what is unknown is passed over; a page beyond the document
+// is its nearest one, and that is said.
 
 const numbers = (value, most) => {
   const list = value.split(',').map(Number);
@@ -26,9 +26,11 @@ export function placeOf(hash, pages) {
     const [name, value = ''] = part.split(/=(.*)/s);
     const list = numbers(value, 4);
     if (name === 'page' && value && list?.length === 1 && Number.isInteger(list[0])) {
+      [out.asked] = list;
       out.page = Math.min(Math.max(list[0], 1), pages);
       out.beyond = out.page !== list[0];
     }
+    if (name === 'edition' && /^[0-9a-f]{16}$/.test(value)) out.edition = value;
     if (name === 'zoom' && list && list[0] >= 10 && list[0] <= 640) [out.zoom, out.left, out.top] = list;
     if (name === 'view' && /^Fit(H|V|B|BH|BV)?(,|$)/.test(value)) {
       const [view, at] = value.split(',');
@@ -46,6 +48,11 @@ export function placeOf(hash, pages) {
 /** Goes where an address leads, and looks as it says. */
 export async function follow(reader, place) {
   const { zoom, near } = reader;
+  // A page of another edition is where its content went.
+  if (place.edition && place.edition !== reader.mark && place.asked > 0) {
+    const there = await fetch(`${reader.base}/edition?of=${place.edition}&page=${place.asked}`).then((a) => a.json()).catch(() => ({}));
+    if (there.page && there.mark === reader.mark) Object.assign(place, { page: there.page, beyond: false });
+  }
   if (place.beyond) reader.notice('beyond', say('bounds', { n: reader.sheets.length }));
   if (place.nameddest) {
     const answer = await near.ask(`place/${reader.mark}?name=${encodeURIComponent(place.nameddest)}`).catch(() => null);

@@ -138,7 +138,7 @@ const reader = {
   base, mark, pages, sheets, said, flow, go, show, tell, placeNow, placeAt, labelOf, arrive, step, leap, focusSheet,
   came: new Set(), resized: new Set(), turned: new Set(),
   get page() { return current; },
-  addressNow: () => `${location.origin}${base}#page=${current}${zoom.asked ? `&zoom=${zoom.percent}` : ''}`,
+  addressNow: () => `${location.origin}${base}#edition=${mark}&page=${current}${zoom.asked ? `&zoom=${zoom.percent}` : ''}`,
   /** A line at the foot of the pages, until it is shut. */
   notice(name, words, ...more) {
     if (document.getElementById(`note-${name}`)) return;

@@ -398,6 +398,7 @@ interface PublishingOffer {
 	pages?: number;
 	published: boolean;
 	guarded?: boolean;
+	lately?: number;
 }
 interface SettingChange {
 	key: string;
