@@ -22,6 +22,7 @@ import (
 	"incipit/internal/database"
 	"incipit/internal/deliver"
 	"incipit/internal/draft"
+	"incipit/internal/intake"
 	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
@@ -43,7 +44,8 @@ type documentView struct {
 	Reading    bool // an edition is still being examined, or reported on
 	Report     library.Report
 	Found      []report.Group
-	More       int // of what was found that is not listed
+	Notes      []report.Group // of everybody’s concern
+	More       int            // of what was found that is not listed
 	Broken     []library.WebLink
 }
 
@@ -52,6 +54,9 @@ func (documentView) Paces() any { return revisit.Paces }
 
 // Pace is how often its address is looked at.
 func (v documentView) Pace() revisit.Pace { return v.Source.Hours }
+
+// Close is how many pages of a document are looked at closely, at most.
+func (documentView) Close() int { return intake.MostClose }
 
 // AtOnce says whether readers get a changed file by itself.
 func (v documentView) AtOnce() bool { return v.Source.AtOnce }
@@ -84,7 +89,8 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 		v.Reading = v.Reading || v.Report.Result == nil && v.Report.Trouble == ""
 	}
 	if v.Report.Result != nil {
-		v.Found, v.More = v.Report.Result.Grouped()
+		v.Found, v.More = report.Grouped(v.Report.Result.Findings)
+		v.Notes, _ = report.Grouped(v.Report.Result.Notes)
 	}
 	if v.Broken, err = d.Library.BrokenLinks(ctx, v.Now.ID); err != nil {
 		return err

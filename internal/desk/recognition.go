@@ -92,7 +92,7 @@ func (d *Desk) recognitionScreen(c *echo.Context, status int, v recognitionView)
 			return err
 		}
 		if r.Result != nil {
-			found, _ := r.Result.Grouped()
+			found, _ := report.Grouped(r.Result.Findings)
 			for _, g := range found {
 				if g.Kind == report.PageWithoutText {
 					v.Without = g.Where()

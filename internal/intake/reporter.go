@@ -84,7 +84,11 @@ func (w *Reporter) work(ctx context.Context, id int64) error {
 		r.Trouble = "The file asks for a password, which is kept nowhere: it is not looked into."
 		return in.Library.KeepReport(ctx, r)
 	}
-	d, err := ToReport(share.As(ctx, share.Later), in.Engine, source(ctx, in.Blobs, e), e.FileName, 1, reportTime)
+	ctx = share.As(ctx, share.Later)
+	d, err := ToReport(ctx, in.Engine, source(ctx, in.Blobs, e), e.FileName, 1, reportTime)
+	if err == nil {
+		d.Closely, err = LookClosely(ctx, in.Engine, source(ctx, in.Blobs, e), e.AllSheets())
+	}
 	var problem *pdf.Problem
 	switch {
 	case errors.As(err, &problem):

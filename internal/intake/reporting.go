@@ -1,7 +1,9 @@
 package intake
 
 import (
+	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"image"
 	"slices"
@@ -13,8 +15,10 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"incipit/internal/core/find"
+	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/report"
+	"incipit/internal/core/sheet"
 	"incipit/internal/core/textflow"
 	"incipit/internal/pdf"
 )
@@ -126,3 +130,54 @@ func blank(picture image.Image) bool {
 
 // apart says whether a colour can be told from another, of 65,535.
 func apart(a, b uint32) bool { return max(a, b)-min(a, b) > 0x0A00 }
+
+// closeWidth is how wide pages are pictured that are looked at closely, px: a width that
+// readers get, sharp on any screen.
+const closeWidth = 1600
+
+// usualSheet is how large a sheet is that is looked at whole: A4, in square points.
+const usualSheet = 595 * 842
+
+// MostClose is how many pages of a document are looked at closely.
+const MostClose = 24
+
+// LookClosely looks at some pages of a document, spread over it, for what everybody has
+// trouble with. What is wrong with a page is left to the others to tell.
+func LookClosely(ctx context.Context, engine pdf.Engine, src pdf.Source, sheets []sheet.Sheet) (*report.Closely, error) {
+	out := &report.Closely{Bytes: src.Size}
+	var seen int64
+	for _, page := range legible.Sample(len(sheets), MostClose) {
+		made, err := engine.Image(ctx, src, page, closeWidth)
+		var problem *pdf.Problem
+		if errors.As(err, &problem) {
+			continue
+		}
+		if err != nil {
+			return nil, fmt.Errorf("picture page %d: %w", page, err)
+		}
+		seen++
+		// Somebody looks at parts of a larger sheet, as large as others are.
+		s := sheets[page-1]
+		out.Pictured += int64(float64(len(made.Bytes)) * max(1, s.Width*s.Height/usualSheet))
+		inks, err := engine.Inks(ctx, src, page)
+		if errors.As(err, &problem) {
+			continue
+		}
+		if err != nil {
+			return nil, fmt.Errorf("read the colours of page %d: %w", page, err)
+		}
+		picture, _, err := image.Decode(bytes.NewReader(made.Bytes))
+		if err != nil {
+			return nil, fmt.Errorf("read the picture of page %d: %w", page, err)
+		}
+		for _, i := range inks {
+			if ratio, ok := i.On(picture, float64(made.Width)/sheets[page-1].Width); ok && report.TooPale(i, ratio) {
+				out.Pale = append(out.Pale, report.Pale{Page: page, Ratio: ratio, Needs: i.Needs(), Letters: i.Letters})
+			}
+		}
+	}
+	if seen > 0 {
+		out.Pictured = out.Pictured * int64(len(sheets)) / seen
+	}
+	return out, nil
+}

@@ -19,7 +19,11 @@ type Report struct {
 	Result    *report.Report `gorm:"serializer:json"`
 	Findings  int            // how many Result has
 	Trouble   string
+	Version   int // of what reports tell
 }
+
+// reportVersion is that of what they tell now.
+const reportVersion = 2
 
 // TableName tells GORM the table.
 func (Report) TableName() string { return "edition_reports" }
@@ -28,7 +32,7 @@ func (Report) TableName() string { return "edition_reports" }
 func (s *Library) ReportLater(ctx context.Context, edition int64, job river.JobArgs) (Report, error) {
 	var r Report
 	err := s.db.In(ctx, func(tx *gorm.DB) error {
-		made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&Report{EditionID: edition})
+		made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&Report{EditionID: edition, Version: reportVersion})
 		if made.Error != nil {
 			return database.Found(made.Error, fmt.Sprintf("note a report on edition %d", edition))
 		}
@@ -37,7 +41,15 @@ func (s *Library) ReportLater(ctx context.Context, edition int64, job river.JobA
 				return err
 			}
 		}
-		return database.Found(tx.First(&r, "edition_id = ?", edition).Error, fmt.Sprintf("read the report on edition %d", edition))
+		if err := tx.First(&r, "edition_id = ?", edition).Error; err != nil {
+			return database.Found(err, fmt.Sprintf("read the report on edition %d", edition))
+		}
+		// One that tells less than it would now is made anew, and holds until then.
+		anew := tx.Model(&Report{}).Where("edition_id = ? AND version < ? AND result IS NOT NULL", edition, reportVersion).Update("version", reportVersion)
+		if anew.Error == nil && anew.RowsAffected > 0 {
+			return s.db.Enqueue(ctx, tx, job)
+		}
+		return database.Found(anew.Error, fmt.Sprintf("make the report on edition %d anew", edition))
 	})
 	return r, err
 }

@@ -12,6 +12,7 @@ import (
 	"context"
 	"io"
 
+	"incipit/internal/core/contrast"
 	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
 	"incipit/internal/core/report"
@@ -222,6 +223,9 @@ type Engine interface {
 	// Structure reads what a file offers people who do not see its pages. A file whose
 	// objects cannot be read has no structure.
 	Structure(ctx context.Context, src Source) (report.Structure, error)
+	// Inks gives the text of a page piece by piece, with its colours. Text whose colour cannot
+	// be told, or that is not drawn, is left out.
+	Inks(ctx context.Context, src Source, page int) ([]contrast.Ink, error)
 	// Destination finds a place by its name.
 	Destination(ctx context.Context, src Source, name string) (Destination, error)
 }

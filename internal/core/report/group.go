@@ -18,11 +18,10 @@ type Group struct {
 // for each.
 const mostGroups = 100
 
-// Grouped lists what was found, each sentence once, in the order of the report, and counts
-// what else there is.
-func (r Report) Grouped() (out []Group, more int) {
+// Grouped lists findings, each sentence once, in their order, and counts what else there is.
+func Grouped(findings []Finding) (out []Group, more int) {
 	at := map[string]int{}
-	for _, f := range r.Findings {
+	for _, f := range findings {
 		i, known := at[f.Sentence]
 		if !known && len(out) == mostGroups {
 			more++

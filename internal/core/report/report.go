@@ -45,6 +45,8 @@ var clauses = map[Kind]string{
 	TableWithoutHeaders:      "PDF/UA-1 7.5; WCAG 2.2 1.3.1",
 	FieldWithoutName:         "PDF/UA-1 7.18.1; WCAG 2.2 4.1.2",
 	FontWithoutUnicode:       "PDF/UA-1 7.21.7; WCAG 2.2 1.3.1",
+	LowContrast:              "WCAG 2.2 1.4.3",
+	FontAbsent:               "PDF/UA-1 7.21.4.1",
 }
 
 // Finding is one thing that is wrong. Page counts from 1; 0 is the whole document.
@@ -62,6 +64,9 @@ type Report struct {
 	Language string    `json:"language"`
 	Guess    string    `json:"language_guess"`
 	Findings []Finding `json:"findings"`
+	// Notes are of everybody's concern: what is hard to read, and what is hard to fetch. They
+	// are told of documents that are looked at closely (see Closely).
+	Notes []Finding `json:"notes,omitempty"`
 }
 
 // Page is what is known of one page.
@@ -82,6 +87,8 @@ type Document struct {
 	Pages     []Page
 	// Unread counts pages that nothing is known of.
 	Unread int
+	// Closely is what is known of a document that was looked at closely; nil of another one.
+	Closely *Closely
 }
 
 // mostFindings bounds a report: a file of a million faults is told by its first ones.
@@ -99,6 +106,9 @@ func Of(d Document) Report {
 	}
 	r.elements(d.Structure)
 	r.pages(d)
+	if d.Closely != nil {
+		r.Notes = d.notes()
+	}
 	slices.SortStableFunc(r.Findings, func(a, b Finding) int { return cmp.Compare(a.Page, b.Page) })
 	return r
 }

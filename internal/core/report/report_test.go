@@ -123,7 +123,7 @@ func TestFindingsOfOneKindAreSaidOnce(t *testing.T) {
 	for range 20 {
 		d.Pages = append(d.Pages, report.Page{Drawn: true})
 	}
-	groups, more := report.Of(d).Grouped()
+	groups, more := report.Grouped(report.Of(d).Findings)
 	assert.Zero(t, more)
 	if assert.Len(t, groups, 2) {
 		assert.Equal(t, "Page 2", groups[0].Where(), "twice on one page")
@@ -137,13 +137,40 @@ func TestFindingsOfOneKindAreSaidOnce(t *testing.T) {
 	}
 	assert.Equal(t, "Pages 1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23 and 18 more", report.Group{Pages: odd}.Where())
 	d.Pages, d.Title = d.Pages[:4], ""
-	groups, _ = report.Of(d).Grouped()
+	groups, _ = report.Grouped(report.Of(d).Findings)
 	for i := range 300 {
 		d.Structure.Unnamed = append(d.Structure.Unnamed, report.Field{Name: fmt.Sprint("field ", i), Page: 1})
 	}
 	all := report.Of(d)
-	many, more := all.Grouped()
+	many, more := report.Grouped(all.Findings)
 	assert.Equal(t, len(all.Findings), len(many)+more, "what is not listed is counted; those that are stand there once each")
 	assert.Len(t, many, 100)
 	assert.Equal(t, []string{"", "Page 2", "Pages 2 to 4"}, []string{groups[0].Where(), groups[1].Where(), groups[2].Where()})
+}
+
+// What is of everybody's concern is told of documents that were looked at closely, apart
+// from what concerns those who do not see them: the palest text of a page, each font that is
+// missing, and a file that is far heavier than pictures of it.
+func TestNotes(t *testing.T) {
+	d := sound(report.Structure{Absent: []report.FontOn{{Name: "Helvetica", Page: 1}, {Name: "Helvetica", Page: 2}}})
+	assert.Empty(t, report.Of(d).Notes, "it was not looked at closely")
+	d.Closely = &report.Closely{Bytes: 9 << 20, Pictured: 1 << 20, Pale: []report.Pale{{Page: 2, Ratio: 3.2, Needs: 4.5, Letters: 9}, {Page: 2, Ratio: 2.1, Needs: 4.5, Letters: 4}, {Page: 2, Ratio: 2.9, Needs: 3, Letters: 40}}}
+	got := report.Of(d)
+	assert.Empty(t, got.Findings)
+	var kinds []report.Kind
+	for _, n := range got.Notes {
+		kinds = append(kinds, n.Kind)
+	}
+	assert.Equal(t, []report.Kind{report.HeavierThan, report.FontAbsent, report.FontAbsent, report.LowContrast}, kinds)
+	assert.Contains(t, got.Notes[3].Sentence, "2.1 to 1, where 4.5 to 1")
+	groups, _ := report.Grouped(got.Notes)
+	assert.Equal(t, []int{1, 2}, groups[1].Pages)
+	d.Closely.Pictured = 3 << 20
+	assert.NotEqual(t, report.HeavierThan, report.Of(d).Notes[0].Kind, "pictures of it have a third as much")
+	many := report.Closely{}
+	for page := range 900 {
+		many.Pale = append(many.Pale, report.Pale{Page: page + 1, Ratio: 2, Needs: 3})
+	}
+	d.Closely = &many
+	assert.Len(t, report.Of(d).Notes, 500)
 }

@@ -12,6 +12,8 @@ type Structure struct {
 	// Speechless are the pages with a font of which nothing tells what its characters
 	// are.
 	Speechless []int
+	// Absent are fonts that the file does not hold, on each page that they are for.
+	Absent []FontOn
 	// Cut says that there is more than was read.
 	Cut bool
 }
@@ -40,6 +42,12 @@ const (
 	FigureElement  ElementKind = "figure"
 	TableElement   ElementKind = "table"
 )
+
+// FontOn is a font of a page, by its name.
+type FontOn struct {
+	Name string
+	Page int
+}
 
 // Field is a form field: its name for programs, and its page, 0 where that cannot be
 // told.

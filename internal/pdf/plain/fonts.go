@@ -2,6 +2,7 @@ package plain
 
 import (
 	"bytes"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -160,4 +161,29 @@ func (f *File) builtIn(descriptor Dict, out *Font) {
 			s.at++ // a bracket or a slash
 		}
 	}
+}
+
+// Absent gives the names of a page's fonts that the file does not hold (ISO 32000-2, 9.9), in
+// order: whoever shows the page takes others in their place.
+func (f *File) Absent(page int) []string {
+	p, ok := f.Page(page)
+	if !ok {
+		return nil
+	}
+	var out []string
+	f.eachFont(p.resources, func(d Dict) {
+		if d == nil || f.resolved(d["Subtype"]) == Name("Type3") { // which is drawn
+			return
+		}
+		name, _ := f.resolved(d["BaseFont"]).(Name)
+		for _, below := range f.list(d["DescendantFonts"]) {
+			d = f.dict(below)
+		}
+		descriptor := f.dict(d["FontDescriptor"])
+		if descriptor["FontFile"] == nil && descriptor["FontFile2"] == nil && descriptor["FontFile3"] == nil && name != "" {
+			out = append(out, Untagged(string(name)))
+		}
+	})
+	slices.Sort(out)
+	return slices.Compact(out)
 }

@@ -3,6 +3,7 @@ package pool
 import (
 	"context"
 
+	"incipit/internal/core/contrast"
 	"incipit/internal/core/report"
 	"incipit/internal/pdf"
 	"incipit/internal/pdf/wire"
@@ -42,6 +43,12 @@ func (p *Pool) Picture(ctx context.Context, src pdf.Source, widths []int) (pdf.P
 func (p *Pool) Amend(ctx context.Context, src pdf.Source, said pdf.Said) ([]byte, error) {
 	a, err := p.do(ctx, src, wire.Ask{Op: wire.Amend, Said: said})
 	return a.Bytes, err
+}
+
+// Inks implements pdf.Engine.
+func (p *Pool) Inks(ctx context.Context, src pdf.Source, page int) ([]contrast.Ink, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Inks, Page: page})
+	return a.Inks, err
 }
 
 // Structure implements pdf.Engine.

@@ -164,6 +164,8 @@ func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
 		a.Destination, err = d.destination(ask.Name)
 	case wire.Amend:
 		a.Bytes, err = d.amended(ask.Said)
+	case wire.Inks:
+		a.Inks, err = d.inks(ask.Page)
 	case wire.Structure:
 		a.Structure = d.tagged()
 	case wire.Image:

@@ -42,6 +42,11 @@ func (d *document) tagged() report.Structure {
 		if f.Speechless(page, glyphname.Text) {
 			out.Speechless = append(out.Speechless, page)
 		}
+		for _, name := range f.Absent(page) {
+			if len(out.Absent) < pdf.MostFields {
+				out.Absent = append(out.Absent, report.FontOn{Name: pdf.Cut(name, pdf.MostName), Page: page})
+			}
+		}
 	}
 	return out
 }

@@ -7,6 +7,7 @@
 package wire
 
 import (
+	"incipit/internal/core/contrast"
 	"incipit/internal/core/legible"
 	"incipit/internal/core/report"
 	"incipit/internal/core/sheet"
@@ -40,6 +41,7 @@ const (
 	Picture     Op = "picture"
 	Structure   Op = "structure"
 	Amend       Op = "amend"
+	Inks        Op = "inks"
 )
 
 // Ask is one request about one document.
@@ -88,6 +90,7 @@ type Answer struct {
 	Destination pdf.Destination
 	Picture     pdf.Picture
 	Structure   report.Structure
+	Inks        []contrast.Ink
 	// Spent says that the worker cannot go on and ends after this answer.
 	Spent bool
 }
