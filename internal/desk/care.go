@@ -22,6 +22,7 @@ var careKinds = []struct{ care, title, why string }{
 	{"waiting", "A new edition waits", "A file was added, or came from the address that is followed. Readers see the one before it until you have looked at what it changes."},
 	{"invain", "An address or a time failed", "The website that the file comes from did not give it, or an edition did not go to readers at its time. The document says why."},
 	{"findings", "Something is wrong for people who do not see their pages", "Their reports name it. Titles, languages and texts for pictures can be said here."},
+	{"glosses", "Something has to be fixed where readers see them", "Their proof names it, on the screens that most readers have. Their benches offer what fixes it."},
 	{"links", "Web links in them lead nowhere", "Two looks at each, a day apart, found nothing there. The documents name the pages."},
 	{"unseen", "Published, but seen nowhere", "No reader has seen them on a page yet. The code may not have been pasted, or nobody has looked."},
 }
@@ -36,7 +37,7 @@ func (d *Desk) care(c *echo.Context) error {
 		All    int
 	}
 	for _, k := range careKinds {
-		page, err := d.Library.Find(c.Request().Context(), library.Wanted{Care: k.care})
+		page, err := d.Library.Find(c.Request().Context(), library.Wanted{Care: k.care, Most: careRows})
 		if err != nil {
 			return err
 		}
@@ -44,7 +45,7 @@ func (d *Desk) care(c *echo.Context) error {
 		if page.All == 0 {
 			continue
 		}
-		v.Groups = append(v.Groups, careGroup{k.title, k.why, "/documents?care=" + k.care, page.All, page.Rows[:min(len(page.Rows), careRows)]})
+		v.Groups = append(v.Groups, careGroup{k.title, k.why, "/documents?care=" + k.care, page.All, page.Rows})
 	}
 	return d.send(c, http.StatusOK, "care", "What needs care", v)
 }

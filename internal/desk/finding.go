@@ -123,7 +123,7 @@ func (d *Desk) choices(ctx context.Context, w library.Wanted, categories []libra
 	}
 	out := []narrowing{in,
 		{"stands", "On web pages", w.Stands, [][2]string{{"", "all"}, {"published", "published"}, {"draft", "only a draft"}, {"nowhere", "not set anywhere"}}},
-		{"care", "Needs care", w.Care, [][2]string{{"", "all"}, {"findings", "its report names something"}, {"failed", "cannot be read"},
+		{"care", "Needs care", w.Care, [][2]string{{"", "all"}, {"findings", "its report names something"}, {"failed", "cannot be read"}, {"glosses", "has to be fixed where it stands"},
 			{"waiting", "a new edition waits"}, {"invain", "an address or a time failed"}, {"links", "a web link leads nowhere"}, {"unseen", "published, but seen nowhere"}}},
 		{"added", "Added", w.Added, [][2]string{{"", "at any time"}, {"week", "in the last 7 days"}, {"month", "in the last month"}, {"year", "in the last year"},
 			{"older", "more than a year ago"}}},

@@ -14,8 +14,9 @@ import (
 	"incipit/internal/placing"
 )
 
-// DueArgs is the job that does what has a time: looks at addresses that are followed, and
-// gives editions to readers. It is worked once a minute.
+// DueArgs is the job that does what has a time: looks at addresses that are followed, gives
+// editions to readers, and proofs placements that are no longer as they were. It is worked
+// once a minute.
 type DueArgs struct{}
 
 // Kind names the job for River.
@@ -27,6 +28,9 @@ func (DueArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttemp
 // DueEvery is how often that job is worked.
 const DueEvery = time.Minute
 
+// mostProofs is how many times some placements are proofed in one minute.
+const mostProofs = 10
+
 // Clock works the job.
 type Clock struct {
 	river.WorkerDefaults[DueArgs]
@@ -36,7 +40,15 @@ type Clock struct {
 // Work does what is due. What one thing is in the way of keeps nothing else waiting.
 func (w *Clock) Work(ctx context.Context, _ *river.Job[DueArgs]) error {
 	_, looks := w.Intake.LookAtDue(ctx)
-	return errors.Join(looks, w.Intake.GoLive(ctx, time.Now()))
+	live := w.Intake.GoLive(ctx, time.Now())
+	var proofs error
+	for n := 0; n < mostProofs && proofs == nil; n++ {
+		var done int
+		if done, proofs = w.Intake.Placing.ProofDue(ctx); done == 0 {
+			break
+		}
+	}
+	return errors.Join(looks, live, proofs)
 }
 
 // GoLive gives editions to readers whose time has come. One that is still being examined, or

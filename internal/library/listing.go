@@ -36,6 +36,7 @@ type Listed struct {
 	Description    string
 	Categories     string // a line each
 	Findings       *int   // how many things its report names; nil where there is none yet
+	Must           string // what has to be fixed of a placement, where documents are looked for by that
 	Rank           int
 	Found          *Found `gorm:"-"` // where in the text the words are
 }
@@ -102,6 +103,10 @@ var orders = map[string]ordering{
 	Largest: {"e.bytes", true}, Longest: {"e.pages", true},
 }
 
+// musts says whether readers see a placement of a document of which something has to be
+// fixed (see placing.ProofDue).
+const musts = "EXISTS (SELECT FROM placements p JOIN placement_musts m ON m.placement_id = p.id WHERE p.document_id = d.id AND p.published IS NOT NULL AND m.musts > 0)"
+
 // filters are what documents can be told by, by the name and value of a filter.
 var filters = map[string]map[string]string{
 	"stands": {
@@ -115,6 +120,7 @@ var filters = map[string]map[string]string{
 		"links":    "EXISTS (SELECT FROM edition_links l JOIN web_links w ON w.address = l.address WHERE l.edition_id = e.id AND " + broken + ")",
 		"waiting":  "EXISTS (SELECT FROM editions n WHERE n.document_id = d.id AND n.number > d.edition)",
 		"findings": "EXISTS (SELECT FROM edition_reports r WHERE r.edition_id = e.id AND r.findings > 0)",
+		"glosses":  musts,
 		"unseen": `d.id IN (SELECT document_id FROM placements WHERE published IS NOT NULL)
 			AND d.id NOT IN (SELECT p.document_id FROM placements p WHERE p.id IN (SELECT placement_id FROM seen_pages))`,
 	},
@@ -135,6 +141,7 @@ type Wanted struct {
 	By                  int64  // the account that added it
 	Order               string
 	Below               int64  // begin below the one with this id
+	Most                int    // rows, where fewer will do than a part of the list has
 	titled              string // what its title holds
 }
 
@@ -174,6 +181,9 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 	most := database.ListRows
 	if w.Words != "" {
 		most = foundRows
+	}
+	if w.Most > 0 {
+		most = min(most, w.Most)
 	}
 	args := map[string]any{"below": w.Below, "most": most + 1, "category": w.Category, "by": w.By}
 	with, from, where := "", "all_documents d", []string{"d.removed_at IS NULL"}
@@ -227,6 +237,10 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 		// is no longer one of these.
 		below = fmt.Sprintf(" AND (%s, d.id) %s (SELECT %s, d.id FROM %s WHERE d.id = @below)", order.key, beyond, order.key, from)
 	}
+	must := "''"
+	if w.Care == "glosses" {
+		must = "(SELECT m.said FROM placements p JOIN placement_musts m ON m.placement_id = p.id WHERE p.document_id = d.id AND p.published IS NOT NULL AND m.musts > 0 ORDER BY p.id LIMIT 1)"
+	}
 	db := s.db.WithContext(ctx)
 	var out []Listed
 	err := db.Raw(`
@@ -238,6 +252,7 @@ func (s *Library) Find(ctx context.Context, w Wanted) (database.Page[Listed], er
 		       coalesce((e.sheets->0->>'height')::float8, 842) AS height,
 		       p.placements, p.published, p.placement_id, (SELECT max(number) FROM editions WHERE document_id = d.id) AS newest,
 		       (SELECT findings FROM edition_reports WHERE edition_id = e.id) AS findings,
+		       `+must+` AS must,
 		       (SELECT string_agg(category, e'\n' ORDER BY category) FROM document_categories WHERE document_id = d.id) AS categories
 		FROM part f JOIN documents d ON d.id = f.id JOIN editions e ON e.document_id = d.id AND e.number = d.edition
 		JOIN LATERAL (SELECT count(*) AS placements, count(published) AS published, min(id) AS placement_id FROM placements WHERE document_id = d.id) p ON true

@@ -77,3 +77,16 @@ func Musts(views []View) []Elsewhere {
 	}
 	return out
 }
+
+// FirstMust says, in a few words, what has to be fixed on the first screen on which
+// something has to, or "".
+func FirstMust(views []View) string {
+	for _, v := range views {
+		for _, g := range v.Glosses {
+			if g.Level == MustFix {
+				return "on a " + v.Screen.Name + ": " + g.Title
+			}
+		}
+	}
+	return ""
+}
