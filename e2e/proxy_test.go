@@ -174,6 +174,7 @@ func TestAnUploadThatAProxyCutsOff(t *testing.T) {
 	for _, want := range []string{"takes no file", "client_max_body_size 2m;", "What has arrived is kept", "0.5 MB, status"} {
 		tab.Until(tab.Ctx, fmt.Sprintf(`document.querySelector('.uploads li.paused')?.innerText.includes(%q)`, want))
 	}
+	tab.Until(tab.Ctx, `[...document.querySelectorAll('.uploads li button')].some((b) => b.textContent === 'Resume' && b.checkVisibility())`)
 	for _, status := range []int64{504, 502} {
 		cut.Store(status)
 		testkit.Eval[bool](tab, tab.Ctx, `([...document.querySelectorAll('.uploads li button')].find((b) => b.textContent === 'Resume' && b.checkVisibility())?.click(), true)`)
@@ -181,4 +182,20 @@ func TestAnUploadThatAProxyCutsOff(t *testing.T) {
 	}
 	cut.Store(0)
 	tab.Until(tab.Ctx, `document.querySelector('.docs tbody tr') && !document.querySelector('.uploads li')`)
+
+	// So does a new edition, in the same parts.
+	tab.Do(chromedp.Navigate(line + "/documents/1"))
+	tab.Until(tab.Ctx, `document.querySelector('.editions') && !document.querySelector('.sending').hasAttribute('x-cloak')`)
+	cut.Store(413)
+	tab.Do(chromedp.SetUploadFiles("#file", []string{file}))
+	tab.Until(tab.Ctx, `document.querySelector('.said.must[role=alert]')?.innerText.includes('client_max_body_size 2m;') && document.activeElement.id === 'file'`)
+	cut.Store(502)
+	tab.Do(chromedp.SetUploadFiles("#file", []string{file}))
+	tab.Until(tab.Ctx, `document.querySelector('.sending').innerText.includes('It goes on by itself')`)
+	tab.Do(chromedp.Click(".sending button"))
+	tab.Until(tab.Ctx, `document.querySelector('.said.must[role=alert]').innerText.includes('Cancelled')`)
+	tab.Do(chromedp.SetUploadFiles("#file", []string{file}))
+	tab.Until(tab.Ctx, `document.querySelector('.sending').innerText.includes('It goes on by itself')`)
+	cut.Store(0)
+	tab.Until(tab.Ctx, `location.pathname === '/documents/1/editions/2' && document.querySelector('.outcome')?.textContent.includes('Nothing visible changed')`)
 }

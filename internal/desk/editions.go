@@ -129,21 +129,45 @@ func (d *Desk) replace(c *echo.Context) error {
 	}
 	return d.upload(c, func(ctx context.Context, name string, r io.Reader, _ string) error {
 		e, err := d.Intake.Replace(ctx, id, name, r, d.Who(c).Account)
-		if errors.Is(err, library.ErrTooManyEditions) {
-			return told(c, draft.Refused("This document has as many editions as it may have: remove some that readers never saw. Nothing was kept."), "")
-		}
-		if pdf.KindOf(err) == pdf.NeedsPassword {
-			return c.JSON(http.StatusUnprocessableEntity, problem{"The file asks for a password, so it cannot be compared with the one in force. Nothing was kept. Save a copy without a password, or add it as a document of its own."})
+		if pdf.KindOf(err) == pdf.NeedsPassword || errors.Is(err, library.ErrTooManyEditions) {
+			return c.JSON(http.StatusUnprocessableEntity, problem{unreplaced(err)})
 		}
 		if err != nil {
 			return err
 		}
-		to := fmt.Sprintf("/documents/%d/editions/%d", id, e.Number)
+		made := editionAt(id, e.Number)
 		if wantsJSON(c.Request()) {
-			return c.JSON(http.StatusCreated, map[string]any{"edition": e.Number, "address": to})
+			return c.JSON(http.StatusCreated, made)
 		}
-		return c.Redirect(http.StatusSeeOther, to)
+		return c.Redirect(http.StatusSeeOther, made.Address)
 	})
+}
+
+// newEdition is an edition that was added, and where it says what it changes.
+type newEdition struct {
+	Edition int    `json:"edition"`
+	Address string `json:"address"`
+}
+
+func editionAt(document int64, number int) newEdition {
+	return newEdition{number, fmt.Sprintf("/documents/%d/editions/%d", document, number)}
+}
+
+// unreplaced says why a file became no edition, or "".
+func unreplaced(err error) string {
+	var refused draft.Refused
+	var p *pdf.Problem
+	switch {
+	case errors.Is(err, library.ErrTooManyEditions):
+		return "This document has as many editions as it may have: remove some that readers never saw. Nothing was kept."
+	case pdf.KindOf(err) == pdf.NeedsPassword:
+		return "The file asks for a password, so it cannot be compared with the one in force. Nothing was kept. Save a copy without a password, or add it as a document of its own."
+	case errors.As(err, &p):
+		return refusalOf(p)
+	case errors.As(err, &refused):
+		return string(refused)
+	}
+	return ""
 }
 
 // editionView is the data of the screen that says what an edition changes.

@@ -71,6 +71,7 @@ func routes() []route {
 		{"PATCH", "/uploads/:upload", editors, partOfFile, tus((*handler.UnroutedHandler).PatchFile)},
 		{"DELETE", "/uploads/:upload", editors, usual, tus((*handler.UnroutedHandler).DelFile)},
 		{"POST", "/uploads/:upload/document", editors, usual, (*Desk).assemble},
+		{"POST", "/uploads/:upload/edition", editors, usual, (*Desk).assembleFor},
 		{"POST", "/documents/known", editors, usual, (*Desk).known},
 		{"POST", "/documents/bulk", editors, usual, (*Desk).bulk},
 		{"POST", "/documents/bulk/:id/undo", editors, usual, (*Desk).undoBulk},

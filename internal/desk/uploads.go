@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -185,6 +186,41 @@ func (d *Desk) assemble(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, added{Document: *u.DocumentID, Title: u.Title})
+}
+
+// assembleFor makes an edition of a document of a file that has arrived in parts. Asked
+// again, it gives the same one.
+func (d *Desk) assembleFor(c *echo.Context) error {
+	ctx := c.Request().Context()
+	document, err := strconv.ParseInt(c.FormValue("document"), 10, 64)
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "document").Wrap(err)
+	}
+	if _, err := d.Library.Document(ctx, document); err != nil {
+		return err
+	}
+	u, err := d.Library.Upload(ctx, d.Who(c).Account, c.Param("upload"))
+	if err != nil {
+		return err
+	}
+	u, err = d.Intake.AssembleFor(ctx, u, document)
+	if blob.Full(err) {
+		return c.JSON(http.StatusInsufficientStorage, problem{fullSaid})
+	}
+	if said := unreplaced(err); said != "" {
+		// What arrived is of no further use: another file is needed, or fewer editions.
+		if errors.Is(err, library.ErrTooManyEditions) || pdf.KindOf(err) == pdf.NeedsPassword {
+			err = d.Intake.Cancel(context.WithoutCancel(ctx), u)
+			if err != nil && !errors.Is(err, database.ErrNotFound) {
+				return err
+			}
+		}
+		return c.JSON(http.StatusUnprocessableEntity, problem{said})
+	}
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, editionAt(document, u.Edition))
 }
 
 // mostKnown bounds the files that are asked about at once.

@@ -96,11 +96,12 @@ func (in *Intake) receive(ctx context.Context, name string, r io.Reader, by int6
 // with the one in force; readers get it when somebody says so. A file that asks for a
 // password cannot be compared, and is refused.
 func (in *Intake) Replace(ctx context.Context, document int64, name string, r io.Reader, by int64) (library.Edition, error) {
-	return in.replace(ctx, document, name, r, by, nil)
+	return in.replace(ctx, document, name, r, by, nil, "")
 }
 
-// replace is Replace; with live, the edition goes to readers by itself from then on.
-func (in *Intake) replace(ctx context.Context, document int64, name string, r io.Reader, by int64, live *time.Time) (library.Edition, error) {
+// replace is Replace; with live, the edition goes to readers by itself from then on; upload
+// is the one that the file came in, "" where it came in one piece.
+func (in *Intake) replace(ctx context.Context, document int64, name string, r io.Reader, by int64, live *time.Time, upload string) (library.Edition, error) {
 	return in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
 		if by != 0 {
 			e.AddedBy = &by
@@ -114,7 +115,7 @@ func (in *Intake) replace(ctx context.Context, document int64, name string, r io
 		if live != nil {
 			e.LiveAt, e.LiveBy = live, FollowedBy
 		}
-		return in.Library.AddEdition(ctx, document, e, examineJob)
+		return in.Library.AddEditionOf(ctx, document, e, upload, examineJob)
 	})
 }
 

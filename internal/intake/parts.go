@@ -80,6 +80,24 @@ func (in *Intake) Part(ctx context.Context, u library.Upload, at int64, r io.Rea
 // document. What cannot be used is a *pdf.Problem; its parts are kept where something
 // else than another file would help, and let go of otherwise.
 func (in *Intake) Assemble(ctx context.Context, u library.Upload, password string) (library.Upload, error) {
+	return in.assemble(ctx, u, func(name string, r io.Reader) error {
+		_, _, err := in.receive(ctx, name, r, u.AccountID, password, library.Origin{Upload: u.ID})
+		return err
+	})
+}
+
+// AssembleFor is Assemble for an edition of a document that is there.
+func (in *Intake) AssembleFor(ctx context.Context, u library.Upload, document int64) (library.Upload, error) {
+	if u.DocumentID != nil && (*u.DocumentID != document || u.Edition == 0) {
+		return u, draft.Refused("The file has become another document already.")
+	}
+	return in.assemble(ctx, u, func(name string, r io.Reader) error {
+		_, err := in.replace(ctx, document, name, r, u.AccountID, nil, u.ID)
+		return err
+	})
+}
+
+func (in *Intake) assemble(ctx context.Context, u library.Upload, become func(name string, r io.Reader) error) (library.Upload, error) {
 	if u.DocumentID != nil {
 		return u, nil
 	}
@@ -90,10 +108,7 @@ func (in *Intake) Assemble(ctx context.Context, u library.Upload, password strin
 	if err != nil {
 		return u, err
 	}
-	err = in.asPDF(ctx, u.Name, &joined{ctx: ctx, in: in, parts: parts}, func(name string, r io.Reader) error {
-		_, _, err := in.receive(ctx, name, r, u.AccountID, password, library.Origin{Upload: u.ID})
-		return err
-	})
+	err = in.asPDF(ctx, u.Name, &joined{ctx: ctx, in: in, parts: parts}, become)
 	var problem *pdf.Problem
 	switch {
 	case errors.Is(err, library.ErrArrived):

@@ -180,3 +180,40 @@ func TestAnOfficeDocument(t *testing.T) {
 	_, err = h.Library.Upload(t.Context(), other.AccountID, other.ID)
 	require.Error(t, err, "nothing helps")
 }
+
+// A file in parts becomes one edition of a document, however often that is asked for; what
+// cannot be one leaves the document as it was, and the file is no edition of another.
+func TestAFileInPartsIsOneEdition(t *testing.T) {
+	h := testkit.Open(t)
+	ctx := t.Context()
+	d := h.Add(t, "annual-report.pdf")
+	other := h.Add(t, "trail-map.pdf")
+	b, err := demo.PDF("annual-report-2.pdf")
+	require.NoError(t, err)
+	u := sent(t, h, "report.pdf", b, 20_000)
+	var all sync.WaitGroup
+	made := make([]int, 5)
+	for i := range made {
+		all.Go(func() {
+			u, err := h.Intake.AssembleFor(ctx, u, d.ID)
+			if assert.NoError(t, err) {
+				made[i] = u.Edition
+			}
+		})
+	}
+	all.Wait()
+	assert.Equal(t, []int{2, 2, 2, 2, 2}, made)
+	u, err = h.Library.Upload(ctx, u.AccountID, u.ID)
+	require.NoError(t, err)
+	_, err = h.Intake.AssembleFor(ctx, u, other.ID)
+	require.ErrorAs(t, err, new(draft.Refused), "it is an edition already")
+	e, err := h.Library.EditionOf(ctx, d.ID, 2)
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprintf("%x", sha256.Sum256(b)), e.SHA256)
+
+	_, err = h.Intake.AssembleFor(ctx, sent(t, h, "locked.pdf", hostile.Locked(), 1<<20), d.ID)
+	assert.Equal(t, pdf.NeedsPassword, pdf.KindOf(err))
+	var editions int
+	require.NoError(t, h.DB.Pool.QueryRow(ctx, "SELECT count(*) FROM editions").Scan(&editions))
+	assert.Equal(t, 3, editions)
+}

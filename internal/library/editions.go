@@ -25,7 +25,7 @@ var ErrTooManyEditions = fmt.Errorf("a document has %d editions at most", MostEd
 // AddEdition adds a file to a document, for its editors to look at: what readers see
 // stays as it is until it is put in force (see placing.Placer.TurnTo).
 func (s *Library) AddEdition(ctx context.Context, document int64, e *Edition, examine func(edition int64) river.JobArgs) error {
-	return s.db.In(ctx, func(tx *gorm.DB) error { return s.addEdition(ctx, tx, document, e, examine) })
+	return s.AddEditionOf(ctx, document, e, "", examine)
 }
 
 func (s *Library) addEdition(ctx context.Context, tx *gorm.DB, document int64, e *Edition, examine func(edition int64) river.JobArgs) error {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/riverqueue/river"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -29,6 +30,7 @@ type Upload struct {
 	Received   int64
 	DocumentID *int64 // what became of it
 	Title      string // of that
+	Edition    int    // that it became of a document that was there; 0 is a document of its own
 	CreatedAt  time.Time
 	TouchedAt  time.Time
 }
@@ -108,6 +110,24 @@ func arrived(tx *gorm.DB, upload string, d *Document) error {
 		return ErrArrived
 	}
 	return database.Found(r.Error, "note that a file has arrived")
+}
+
+// AddEditionOf is AddEdition for a file that came in parts, or gives ErrArrived.
+func (s *Library) AddEditionOf(ctx context.Context, document int64, e *Edition, upload string, examine func(edition int64) river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		if err := s.addEdition(ctx, tx, document, e, examine); err != nil {
+			return err
+		}
+		if upload == "" {
+			return nil
+		}
+		r := tx.Model(&Upload{}).Where("id = ? AND document_id IS NULL AND received = bytes", upload).
+			Updates(map[string]any{"document_id": document, "edition": e.Number, "touched_at": time.Now().UTC()})
+		if r.Error == nil && r.RowsAffected == 0 {
+			return ErrArrived
+		}
+		return database.Found(r.Error, "note that a file has arrived")
+	})
 }
 
 // DropUpload lets go of a file on its way. Its parts go with the next sweep.

@@ -1,40 +1,16 @@
 // Adding many files at once: each is looked for first, then sent in parts (tus 1.0), and
 // goes on where it was after the line, this screen or the server was interrupted.
 import { ask, pause } from './ask.js';
-import { cutOff } from './cutoff.js';
 import { dropped } from './dropped.js';
+import { dropParts, sendParts, token } from './parts.js';
 import { dropFile, keepFile, keptFiles } from './waiting.js';
 
-const part = 512 * 1024; // a proxy's usual limit is 1 MB
 const atOnce = 3;
 const mostHashed = 256 << 20; // what is larger is not looked for: it would have to be read as a whole
 
-const token = () => document.querySelector('meta[name=csrf]')?.getAttribute('content') ?? '';
 const mb = (bytes) => `${Math.max(1, Math.round(bytes / 1e5)) / 10} MB`;
 const files = (n) => (n === 1 ? '1 file' : `${n} files`);
 const hex = (b) => [...new Uint8Array(b)].map((x) => x.toString(16).padStart(2, '0')).join('');
-
-/** The protocol's library, when the first file is added. */
-let library;
-const tus = async () => {
-  library ??= import('../vendor/tus/tus.min.js');
-  await library;
-  return /** @type {any} */ (window).tus;
-};
-
-/** What went wrong with a part, in words, and whether it goes on by itself. */
-function troubleOf(error) {
-  const answer = error.originalResponse;
-  const status = answer?.getStatus() ?? 0;
-  let said = '';
-  try { said = JSON.parse(answer?.getBody() ?? '').message; } catch { /* not ours */ }
-  if (status === 0 || status >= 502 && status <= 504) {
-    return { status, again: true, said: 'The server cannot be reached. It goes on by itself when it can.' };
-  }
-  if (status === 401 || status === 403) return { status, again: false, said: 'You are no longer signed in. Sign in in another tab, then resume.' };
-  if (status === 404 || status === 410) return { status, again: false, anew: true, said: 'The server knows nothing of it any more. Resume to send it from the start.' };
-  return { status, again: status === 409 || status === 423 || status === 500, refused: status === 422, said: said || cutOff(status, part, 'What has arrived is kept.') || `The server answered with status ${status}. Resume to try again.` };
-}
 
 /** What a screen with refresh() and watch() is given. */
 export const adding = {
@@ -96,41 +72,29 @@ export const adding = {
     u.state = 'looking';
     u.said = 'looking whether it is here already';
     if (!u.anyway && await this.isKnown(u)) return;
-    const { Upload } = await tus();
     for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
       u = this.entry(id);
       if (!u || u.state === 'paused') return;
       u.state = 'going';
-      const trouble = await new Promise((resolve) => {
-        const sender = new Upload(this.kept.get(id), {
-          endpoint: '/uploads/', uploadUrl: u.url || null, chunkSize: part, retryDelays: null, storeFingerprintForResuming: false,
-          removeFingerprintOnSuccess: false, metadata: { filename: u.name }, headers: { 'X-CSRF-Token': token(), Accept: 'application/json' },
-          onUploadUrlAvailable: () => {
-            const e = this.entry(id);
-            if (!e) { // cancelled before the server had said where
-              sender.abort(true).catch(() => {});
-              resolve({ stopped: true });
-              return;
-            }
-            e.url = new URL(sender.url, location.href).pathname;
-            keepFile({ id, at: e.at, file: this.kept.get(id), url: e.url });
-          },
-          // What the server has kept, not what has left this browser.
-          onChunkComplete: (_, accepted) => {
-            wait = 500;
-            this.progress(id, accepted);
-          },
-          onSuccess: () => resolve(null),
-          onError: (error) => resolve(troubleOf(error)),
-        });
-        this.senders.set(id, { stop: (gone) => { sender.abort(gone).catch(() => {}); resolve({ stopped: true }); } });
-        sender.start();
+      const trouble = await sendParts(this.kept.get(id), u.url, {
+        located: (url) => {
+          const e = this.entry(id);
+          if (!e) return false; // cancelled before the server had said where
+          e.url = url;
+          keepFile({ id, at: e.at, file: this.kept.get(id), url });
+          return true;
+        },
+        accepted: (bytes) => {
+          wait = 500;
+          this.progress(id, bytes);
+        },
+        started: (stop) => this.senders.set(id, { stop }),
       });
       this.senders.delete(id);
       u = this.entry(id);
       if (!u || trouble?.stopped) return;
       if (!trouble) break;
-      u.said = trouble.said;
+      u.said = [trouble.said, trouble.next].filter(Boolean).join(' ');
       if (trouble.anew) u.url = '';
       if (trouble.refused) return this.refuse(id, trouble.said);
       if (!trouble.again) {
@@ -188,7 +152,7 @@ export const adding = {
         }
         if (answer.status === 422) return this.refuse(id, said.message, said);
         if (answer.status === 507 || answer.status === 401 || answer.status === 403) {
-          Object.assign(u, { state: 'paused', said: said.message ?? troubleOf({ originalResponse: { getStatus: () => answer.status, getBody: () => '' } }).said });
+          Object.assign(u, { state: 'paused', said: said.message ?? 'You are no longer signed in. Sign in in another tab, then resume.' });
           return;
         }
         if (answer.status === 404) return this.refuse(id, 'The server knows nothing of it any more. Add it again.');
@@ -221,7 +185,7 @@ export const adding = {
     const sender = this.senders.get(id);
     this.forget(id);
     if (sender && u.url) sender.stop(true);
-    else if (!sender && u.url) ask('DELETE', u.url).catch(() => {});
+    else if (!sender && u.url) dropParts(u.url);
     this.turn();
   },
   addAnyway(id) {

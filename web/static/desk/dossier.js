@@ -1,7 +1,7 @@
 // A document's own screen: a new edition on its way; the screen that says what an edition
 // changes; and the one on which files come from other websites.
-import { send, pause } from './ask.js';
-import { cutOff } from './cutoff.js';
+import { pause } from './ask.js';
+import { dropParts, sendParts, token } from './parts.js';
 
 /** Times as the clock on the wall has them. */
 function inLocalTime() {
@@ -11,7 +11,7 @@ function inLocalTime() {
 }
 
 export const dossier = () => ({
-  going: false, done: 0, said: '', trouble: '', request: null,
+  going: false, done: 0, said: '', trouble: '', stop: null,
 
   init() {
     inLocalTime();
@@ -21,25 +21,63 @@ export const dossier = () => ({
     const [file] = event.target.files;
     event.target.value = '';
     if (!file || this.going) return;
-    const form = new FormData();
-    form.append('file', file);
     this.going = true;
     this.trouble = '';
     this.done = 0;
     this.said = `${file.name} is on its way`;
     try {
-      const added = await send(`/documents/${this.$root.dataset.document}/editions`, form, {
-        progress: (done) => { this.done = done; if (done === 100) this.said = 'Looking at it'; },
-        started: (request) => { this.request = () => request.abort(); },
-      });
-      location.assign(added.address);
+      const url = await this.arrive(file);
+      if (url) {
+        this.said = 'Looking at it';
+        location.assign((await this.become(url)).address);
+        return;
+      }
+      this.trouble = 'Cancelled. Nothing was kept.';
     } catch (refused) {
-      this.trouble = refused.said?.message ? refused.message : cutOff(refused.status, file.size) ?? refused.message;
-      this.going = false;
-      document.getElementById('file').focus();
+      this.trouble = refused.message;
+    }
+    this.going = false;
+    document.getElementById('file').focus();
+  },
+  /** Sends a file until it has arrived; gives where it did, or nothing if it was cancelled. */
+  async arrive(file) {
+    let url = '';
+    for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
+      const trouble = await sendParts(file, url, {
+        located: (at) => { url = at; },
+        accepted: (bytes) => {
+          wait = 500;
+          this.done = (bytes / file.size) * 100;
+          this.said = `${file.name} is on its way`;
+        },
+        started: (stop) => { this.stop = () => stop(true); },
+      });
+      if (!trouble) return url;
+      if (trouble.stopped) return null;
+      if (!trouble.again) throw new Error(trouble.refused ? trouble.said : `${trouble.said} Readers see what they saw; add the file again.`);
+      this.said = trouble.said;
+      let stopped = false;
+      this.stop = () => { stopped = true; };
+      await pause(wait);
+      if (stopped) {
+        if (url) dropParts(url);
+        return null;
+      }
     }
   },
-  cancel() { this.request?.(); },
+  /** Has the server make an edition of what has arrived; asked twice, it is one. */
+  async become(url) {
+    for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
+      const answer = await fetch(`${url}/edition`, { method: 'POST', headers: { Accept: 'application/json', 'X-CSRF-Token': token() },
+        body: new URLSearchParams({ document: this.$root.dataset.document }) }).catch(() => null);
+      const said = await answer?.json().catch(() => null);
+      if (answer?.ok && said) return said;
+      if (answer && answer.status < 502) throw new Error(said?.message ?? 'The server did not answer as expected. Readers see what they saw; add the file again.');
+      this.said = 'It has arrived. The server does not answer just now; it is asked again.';
+      await pause(wait);
+    }
+  },
+  cancel() { this.stop?.(); },
   /** While an edition is examined, the list is kept current. */
   async watch() {
     while (this.$root.dataset.reading === 'true') {
