@@ -119,6 +119,10 @@ func (in *Intake) assemble(ctx context.Context, u library.Upload, become func(na
 		}
 		return u, err
 	case err != nil:
+		// Whoever was faster has let go of the parts that this one was reading.
+		if now, gone := in.Library.Upload(ctx, u.AccountID, u.ID); gone == nil && now.DocumentID != nil {
+			return now, nil
+		}
 		return u, err
 	}
 	u, err = in.Library.Upload(ctx, u.AccountID, u.ID)
