@@ -28,6 +28,7 @@ type mendView struct {
 	Unread   string // why its pictures are not known
 	Written  bool   // what is said is in the file
 	Said     string // why nothing was kept
+	Seen     string // what is said now, see library.SaidMark
 	Kept     bool
 }
 
@@ -57,6 +58,7 @@ func (d *Desk) mendScreen(c *echo.Context, status int, said string, typed *libra
 	if v.Edition, err = d.Library.CurrentEdition(ctx, id); err != nil {
 		return err
 	}
+	v.Seen = library.SaidMark(v.Document, v.Edition)
 	v.Guess, v.FromFile = v.Edition.Flow.Language, v.Edition.Facts.Language
 	_, says := library.Says(v.Document, v.Edition)
 	v.Written = v.Edition.MendedKey != "" && v.Edition.MendedSays == says
@@ -108,7 +110,7 @@ func (d *Desk) mend(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, "form").Wrap(err)
 	}
 	m := library.Mending{Title: form.Get("title"), Description: form.Get("description"), Language: form.Get("language"), WriteIn: form.Get("write_in") != "",
-		Alternatives: map[int]string{}}
+		Alternatives: map[int]string{}, Seen: form.Get("seen")}
 	for name := range form {
 		if n, ok := strings.CutPrefix(name, "picture-"); ok && len(m.Alternatives) < mostPictures {
 			if object, err := strconv.Atoi(n); err == nil && object > 0 {
@@ -120,6 +122,9 @@ func (d *Desk) mend(c *echo.Context) error {
 	var refused draft.Refused
 	if errors.As(err, &refused) {
 		return d.mendScreen(c, http.StatusUnprocessableEntity, string(refused), &m)
+	}
+	if errors.Is(err, library.ErrSaidMeanwhile) {
+		return d.mendScreen(c, http.StatusConflict, "Somebody else changed what is said of it, or its edition, since you opened this. What you typed stands below and was not kept. Keep it to have it in place of theirs, or load this page again to see theirs.", &m)
 	}
 	if err != nil {
 		return err

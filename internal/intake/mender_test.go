@@ -2,11 +2,15 @@ package intake_test
 
 import (
 	"bytes"
+	"fmt"
 	"html"
 	"io"
+	"net/http"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -188,4 +192,42 @@ func TestTheTextViewSaysWhatPicturesShow(t *testing.T) {
 	h.Indexed(t, e.ID)
 	text, _ := view()
 	assert.Contains(t, text, "A knot again")
+}
+
+// Who changes what was changed meanwhile is told, and nothing of the other's is lost.
+func TestTwoWhoSaySomethingAtOnce(t *testing.T) {
+	h := testkit.Open(t)
+	d := h.Add(t, "leaflet-welcome.pdf")
+	doc, err := h.Library.Document(t.Context(), d.ID)
+	require.NoError(t, err)
+	e, err := h.Library.CurrentEdition(t.Context(), d.ID)
+	require.NoError(t, err)
+	seen := library.SaidMark(doc, e)
+	require.NoError(t, h.Intake.Mend(t.Context(), d.ID, library.Mending{Title: "Welcome", Seen: seen}))
+	require.ErrorIs(t, h.Intake.Mend(t.Context(), d.ID, library.Mending{Title: "A leaflet", Seen: seen}), library.ErrSaidMeanwhile)
+	doc, err = h.Library.Document(t.Context(), d.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Welcome", doc.Title)
+	require.NoError(t, h.Intake.Mend(t.Context(), d.ID, library.Mending{Title: "A leaflet", Seen: library.SaidMark(doc, e)}))
+
+	// By the screen: what was typed stays, and can be kept after all.
+	editor := h.Editor(t)
+	_, page, _ := editor.Get(fmt.Sprintf("/documents/%d/said", d.ID))
+	token := regexp.MustCompile(`name="csrf" value="([^"]+)"`).FindStringSubmatch(page)[1]
+	mark := func(page string) string {
+		return regexp.MustCompile(`name="seen" value="([^"]+)"`).FindStringSubmatch(page)[1]
+	}
+	send := func(title, seen string) (int, string) {
+		status, page, _ := editor.Send("POST", fmt.Sprintf("/documents/%d/said", d.ID), "application/x-www-form-urlencoded", url.Values{"csrf": {html.UnescapeString(token)}, "title": {title}, "seen": {seen}}.Encode())
+		return status, page
+	}
+	first := mark(page)
+	status, _ := send("Theirs", first)
+	assert.Equal(t, http.StatusSeeOther, status)
+	status, page = send("Mine", first)
+	assert.Equal(t, http.StatusConflict, status)
+	assert.Contains(t, page, "Somebody else changed")
+	assert.Contains(t, page, `value="Mine"`)
+	status, _ = send("Mine", mark(page))
+	assert.Equal(t, http.StatusSeeOther, status)
 }

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"strings"
@@ -12,6 +13,7 @@ import (
 
 	"github.com/riverqueue/river"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"incipit/internal/core/textflow"
 	"incipit/internal/database"
@@ -32,6 +34,19 @@ type Mending struct {
 	Title, Description, Language string
 	WriteIn                      bool
 	Alternatives                 map[int]string
+	// Seen is what was said when somebody began to change it (see SaidMark); "" does not matter.
+	Seen string
+}
+
+// ErrSaidMeanwhile is given where somebody else said something of a document since it was
+// seen.
+var ErrSaidMeanwhile = errors.New("something else is said of it by now")
+
+// SaidMark names all that editors say of a document: another name for anything else.
+func SaidMark(d Document, e Edition) string {
+	b, _ := json.Marshal([]any{d.Title, d.Description, d.Language, d.WriteIn, e.ID, e.Alternatives}) //nolint:errchkjson // texts and numbers
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:8])
 }
 
 // clean gives it as it is kept, or draft.Refused.
@@ -72,21 +87,24 @@ func (s *Library) Mend(ctx context.Context, document int64, m Mending, job, pict
 		return err
 	}
 	return s.db.In(ctx, func(tx *gorm.DB) error {
-		r := tx.Model(&Document{}).Where("id = ?", document).Select("Title", "Description", "Language", "WriteIn").
-			Updates(Document{Title: m.Title, Description: m.Description, Language: m.Language, WriteIn: m.WriteIn})
-		if r.Error == nil && r.RowsAffected == 0 {
-			r.Error = gorm.ErrRecordNotFound
+		var d Document
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
+			return database.Found(err, fmt.Sprintf("document %d", document))
 		}
-		if r.Error != nil {
-			return database.Found(r.Error, fmt.Sprintf("mend document %d", document))
+		var e Edition
+		if err := tx.Where("document_id = ? AND number = ?", document, d.Edition).First(&e).Error; err != nil {
+			return database.Found(err, fmt.Sprintf("edition of document %d", document))
+		}
+		if m.Seen != "" && m.Seen != SaidMark(d, e) {
+			return ErrSaidMeanwhile
+		}
+		err := tx.Model(&Document{}).Where("id = ?", document).Select("Title", "Description", "Language", "WriteIn").
+			Updates(Document{Title: m.Title, Description: m.Description, Language: m.Language, WriteIn: m.WriteIn}).Error
+		if err != nil {
+			return fmt.Errorf("mend document %d: %w", document, err)
 		}
 		if err := tx.Model(&Edition{}).Where("document_id = ?", document).Update("language", m.Language).Error; err != nil {
 			return fmt.Errorf("say the language of document %d: %w", document, err)
-		}
-		var e Edition
-		err := tx.Where("document_id = ? AND number = (SELECT edition FROM documents WHERE id = ?)", document, document).First(&e).Error
-		if err != nil {
-			return database.Found(err, fmt.Sprintf("edition of document %d", document))
 		}
 		texts := map[int]string{}
 		for n, text := range e.Alternatives {
