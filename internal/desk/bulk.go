@@ -23,6 +23,14 @@ func refusedBy(c *echo.Context, err error) (answered bool, _ error) {
 	return false, err
 }
 
+// unable says why nothing was done: to a script, or as a screen of its own.
+func (d *Desk) unable(c *echo.Context, title, said string) error {
+	if wantsJSON(c.Request()) {
+		return c.JSON(http.StatusUnprocessableEntity, problem{said})
+	}
+	return d.send(c, http.StatusUnprocessableEntity, "error", title, map[string]any{"Status": http.StatusUnprocessableEntity, "Message": said})
+}
+
 // bulk does something with many documents at once.
 func (d *Desk) bulk(c *echo.Context) error {
 	var asked placing.Bulk

@@ -130,7 +130,7 @@ func (d *Desk) replace(c *echo.Context) error {
 	return d.upload(c, func(ctx context.Context, name string, r io.Reader, _ string) error {
 		e, err := d.Intake.Replace(ctx, id, name, r, d.Who(c).Account)
 		if pdf.KindOf(err) == pdf.NeedsPassword || errors.Is(err, library.ErrTooManyEditions) {
-			return c.JSON(http.StatusUnprocessableEntity, problem{unreplaced(err)})
+			return d.unable(c, "Not added", unreplaced(err))
 		}
 		if err != nil {
 			return err

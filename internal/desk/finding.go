@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -11,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/starter"
+	"incipit/internal/draft"
 	"incipit/internal/library"
 )
 
@@ -166,10 +168,14 @@ func (d *Desk) keepView(c *echo.Context) error {
 	name := strings.Join(strings.Fields(strings.ToValidUTF8(strings.ReplaceAll(c.FormValue("name"), "\x00", ""), "")), " ")
 	query, err := url.ParseQuery(c.FormValue("query"))
 	if err != nil || name == "" || utf8.RuneCountInString(name) > 60 || len(c.FormValue("query")) > 1000 {
-		return c.JSON(http.StatusUnprocessableEntity, problem{"A name has 1 to 60 characters. Nothing was kept."})
+		return d.unable(c, "Not kept", "A name has 1 to 60 characters. Nothing was kept.")
 	}
 	err = d.Library.KeepView(c.Request().Context(), library.View{AccountID: d.Who(c).Account, Name: name, Query: query.Encode()})
-	if answered, err := refusedBy(c, err); answered || err != nil {
+	var refused draft.Refused
+	if errors.As(err, &refused) {
+		return d.unable(c, "Not kept", string(refused))
+	}
+	if err != nil {
 		return err
 	}
 	if wantsJSON(c.Request()) {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html"
 	"net/http"
+	"net/url"
 	"regexp"
 	"strings"
 	"testing"
@@ -109,4 +110,18 @@ func TestALongHistoryGoesOn(t *testing.T) {
 	_, body, _ = c.Get(path + "?turns=4")
 	assert.Contains(t, body, "version 3 ")
 	assert.NotContains(t, body, "version 4 <")
+}
+
+// Who has no script is told in a page why nothing was kept.
+func TestRefusalsWithoutScript(t *testing.T) {
+	h := testkit.Open(t)
+	editor := h.Editor(t)
+	_, page, _ := editor.Get("/documents")
+	token := html.UnescapeString(regexp.MustCompile(`name="csrf" value="([^"]+)"`).FindStringSubmatch(page)[1])
+	for _, name := range []string{"", strings.Repeat("x", 61)} {
+		status, said, header := editor.Send("POST", "/documents/views", "application/x-www-form-urlencoded", url.Values{"csrf": {token}, "name": {name}, "query": {"find=x"}}.Encode())
+		assert.Equal(t, http.StatusUnprocessableEntity, status)
+		assert.Contains(t, header.Get("Content-Type"), "text/html")
+		assert.Contains(t, said, "A name has 1 to 60 characters. Nothing was kept.")
+	}
 }

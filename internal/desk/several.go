@@ -78,7 +78,7 @@ func (d *Desk) onSeveral(c *echo.Context, act func(id int64) error) error {
 	err = act(id)
 	var refused draft.Refused
 	if errors.As(err, &refused) {
-		return d.send(c, http.StatusUnprocessableEntity, "error", "Nothing was changed", map[string]any{"Status": 422, "Message": string(refused)})
+		return d.unable(c, "Nothing was changed", string(refused))
 	}
 	if err != nil {
 		return err
