@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"html"
+	"io"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -119,9 +120,17 @@ func TestRefusalsWithoutScript(t *testing.T) {
 	_, page, _ := editor.Get("/documents")
 	token := html.UnescapeString(regexp.MustCompile(`name="csrf" value="([^"]+)"`).FindStringSubmatch(page)[1])
 	for _, name := range []string{"", strings.Repeat("x", 61)} {
-		status, said, header := editor.Send("POST", "/documents/views", "application/x-www-form-urlencoded", url.Values{"csrf": {token}, "name": {name}, "query": {"find=x"}}.Encode())
-		assert.Equal(t, http.StatusUnprocessableEntity, status)
-		assert.Contains(t, header.Get("Content-Type"), "text/html")
-		assert.Contains(t, said, "A name has 1 to 60 characters. Nothing was kept.")
+		r, err := http.NewRequest("POST", h.URL+"/documents/views", strings.NewReader(url.Values{"csrf": {token}, "name": {name}, "query": {"find=x"}}.Encode()))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.Header.Set("Sec-Fetch-Site", "same-origin")
+		answer, err := editor.Do(r)
+		require.NoError(t, err)
+		said, err := io.ReadAll(answer.Body)
+		require.NoError(t, err)
+		require.NoError(t, answer.Body.Close())
+		assert.Equal(t, http.StatusUnprocessableEntity, answer.StatusCode)
+		assert.Contains(t, answer.Header.Get("Content-Type"), "text/html")
+		assert.Contains(t, string(said), "A name has 1 to 60 characters. Nothing was kept.")
 	}
 }
