@@ -42,12 +42,13 @@ lint >"$kept/lint" 2>&1 &
 fourth=$!
 status=0
 rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
-# The longest first: none is left to run alone.
+# The longest first: none is left to run alone. They wait, too, so one more than there are
+# processors runs at a time.
 long="incipit/internal/reader incipit/internal/app incipit/internal/intake incipit/internal/pdf/sandbox incipit/internal/desk incipit/demo"
 # shellcheck disable=SC2086
 "$go" test -vet=off -timeout 19m $rules || status=1
 # shellcheck disable=SC2046
-CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -vet=off -timeout 19m $long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')") || status=1
+CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -p 3 -vet=off -timeout 19m $long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')") || status=1
 for part in "$first" "$second" "$third" "$fourth"; do wait "$part" || status=1; done
 cat "$kept"/[012] "$kept/lint"
 exit "$status"

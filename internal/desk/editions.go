@@ -35,6 +35,7 @@ type documentView struct {
 	Now        library.ListedEdition
 	Editions   []library.ListedEdition
 	Turns      []library.Turn
+	Out        []library.RemovedEdition // that can be put back
 	Placements []placing.OfDocument
 	Removed    []placing.OfDocument // that can be put back
 	Uses       []used
@@ -86,7 +87,7 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 		if v.Report, err = d.Intake.ReportLater(ctx, v.Now.ID); err != nil {
 			return err
 		}
-		v.Reading = v.Reading || v.Report.Result == nil && v.Report.Trouble == ""
+		v.Reading = v.Reading || v.Report.Trouble == "" && (v.Report.Result == nil || !v.Report.Result.Close)
 	}
 	if v.Report.Result != nil {
 		v.Found, v.More = report.Grouped(v.Report.Result.Findings)
@@ -104,6 +105,9 @@ func (d *Desk) documentScreen(c *echo.Context, status int, said string) error {
 	}
 	v.Reading = v.Reading || v.Source.Looking
 	if v.Turns, err = d.Library.Turns(ctx, id); err != nil {
+		return err
+	}
+	if v.Out, err = d.Library.RemovedEditions(ctx, id); err != nil {
 		return err
 	}
 	if v.Removed, err = d.Placing.RemovedOf(ctx, id); err != nil {
@@ -467,7 +471,7 @@ func (d *Desk) removeEdition(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = d.Library.RemoveEdition(c.Request().Context(), doc.ID, e.Number)
+	err = d.Library.RemoveEdition(c.Request().Context(), doc.ID, e.Number, maker(c))
 	if errors.Is(err, library.ErrInUse) {
 		return d.documentScreen(c, http.StatusConflict, fmt.Sprintf("Edition %d is kept: it is in force, readers saw it, or a placement stays at it.", e.Number))
 	}
@@ -475,4 +479,24 @@ func (d *Desk) removeEdition(c *echo.Context) error {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d", doc.ID))
+}
+
+// putBackEdition puts a removed edition back.
+func (d *Desk) putBackEdition(c *echo.Context) error {
+	id, err := number(c)
+	if err != nil {
+		return err
+	}
+	edition, err := strconv.Atoi(c.Param("number"))
+	if err != nil {
+		return fmt.Errorf("read the number of an edition: %w", database.ErrNotFound)
+	}
+	err = d.Intake.PutBackEdition(c.Request().Context(), id, edition)
+	if errors.Is(err, library.ErrTooManyEditions) {
+		return d.documentScreen(c, http.StatusConflict, "This document has as many editions as it may have: remove another one that readers never saw first.")
+	}
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d", id))
 }

@@ -102,6 +102,7 @@ func routes() []route {
 		{"POST", "/documents/:id/editions/:number/turn", editors, usual, (*Desk).turnTo},
 		{"POST", "/documents/:id/editions/:number/time", editors, usual, (*Desk).liveLater},
 		{"POST", "/documents/:id/editions/:number/remove", editors, usual, (*Desk).removeEdition},
+		{"POST", "/documents/:id/editions/:number/restore", editors, usual, (*Desk).putBackEdition},
 		{"POST", "/documents/:id/title", editors, usual, (*Desk).retitle},
 		{"POST", "/documents/:id/examine", editors, usual, (*Desk).examineAgain},
 		{"POST", "/documents/:id/remove", editors, usual, (*Desk).removeDocument},

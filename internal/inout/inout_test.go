@@ -13,6 +13,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -166,6 +167,14 @@ func TestOutAndInAgain(t *testing.T) {
 		assert.Equal(t, was, after[name], name)
 	}
 	assert.Len(t, after, len(before))
+	// What a reader is offered depends on what was measured.
+	for _, of := range []*testkit.House{h, other} {
+		require.Eventually(t, func() bool {
+			var left int
+			require.NoError(t, of.DB.Pool.QueryRow(t.Context(), "SELECT count(*) FROM editions WHERE state <> 'failed' AND NOT measured").Scan(&left))
+			return left == 0
+		}, time.Minute, 20*time.Millisecond)
+	}
 	for _, path := range []string{"/r/" + shown.Key, "/pages"} {
 		status, body, _ := h.Visitor(t).Get(path)
 		require.Equal(t, http.StatusOK, status)

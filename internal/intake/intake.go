@@ -119,6 +119,11 @@ func (in *Intake) replace(ctx context.Context, document int64, name string, r io
 	})
 }
 
+// PutBackEdition puts a removed edition back, and has it examined.
+func (in *Intake) PutBackEdition(ctx context.Context, document int64, number int) error {
+	return in.Library.PutBackEdition(ctx, document, number, examineJob)
+}
+
 // store keeps the bytes of a file and has somebody admit it. Of what is not admitted
 // nothing stays.
 func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit func(context.Context, *library.Edition) error) (library.Edition, error) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -86,9 +87,6 @@ func (w *Reporter) work(ctx context.Context, id int64) error {
 	}
 	ctx = share.As(ctx, share.Later)
 	d, err := ToReport(ctx, in.Engine, source(ctx, in.Blobs, e), e.FileName, 1, reportTime)
-	if err == nil {
-		d.Closely, err = LookClosely(ctx, in.Engine, source(ctx, in.Blobs, e), e.AllSheets())
-	}
 	var problem *pdf.Problem
 	switch {
 	case errors.As(err, &problem):
@@ -102,5 +100,17 @@ func (w *Reporter) work(ctx context.Context, id int64) error {
 			r.Trouble = fmt.Sprintf("%d of %d pages were not read: that would have taken too long.", d.Unread, len(d.Pages))
 		}
 	}
+	if err := in.Library.KeepReport(ctx, r); err != nil || r.Result == nil {
+		return err
+	}
+	// Who waits has what was found; pictures of pages take longer.
+	closely, err := LookClosely(ctx, in.Engine, source(ctx, in.Blobs, e), e.AllSheets())
+	if err != nil {
+		slog.WarnContext(ctx, "a document was not looked at closely", "edition", id, "error", err)
+		closely = &report.Closely{}
+	}
+	d.Closely = closely
+	found := report.Of(d)
+	r.Result = &found
 	return in.Library.KeepReport(ctx, r)
 }

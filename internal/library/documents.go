@@ -384,7 +384,8 @@ func (s *Library) Resume(ctx context.Context, examine, measure, index, word func
 // OwnsFile says whether an edition has its bytes under a key.
 func (s *Library) OwnsFile(ctx context.Context, blobKey string) (bool, error) {
 	var n int64
-	err := s.db.WithContext(ctx).Model(&Edition{}).Where("blob_key = ? OR mended_key = ? AND mended_key <> ''", blobKey, blobKey).Count(&n).Error
+	err := s.db.WithContext(ctx).Raw(`SELECT (SELECT count(*) FROM editions WHERE blob_key = @key OR mended_key = @key AND mended_key <> '')
+		+ (SELECT count(*) FROM removed_editions WHERE blob_key = @key)`, map[string]any{"key": blobKey}).Scan(&n).Error
 	return n > 0, database.Found(err, "look for a file's owner")
 }
 

@@ -34,7 +34,7 @@ func (s *Library) addEdition(ctx context.Context, tx *gorm.DB, document int64, e
 		return database.Found(err, fmt.Sprintf("document %d", document))
 	}
 	var last, all int
-	if err := tx.Raw("SELECT coalesce(max(number), 0), count(*) FROM editions WHERE document_id = ?", document).Row().Scan(&last, &all); err != nil {
+	if err := tx.Raw("SELECT greatest(max(number), (SELECT max(number) FROM removed_editions WHERE document_id = @of), 0), count(*) FROM editions WHERE document_id = @of", map[string]any{"of": document}).Row().Scan(&last, &all); err != nil {
 		return fmt.Errorf("count the editions of document %d: %w", document, err)
 	}
 	if all >= MostEditions {
@@ -95,24 +95,6 @@ func (s *Library) EditionOf(ctx context.Context, document int64, number int) (Ed
 // ErrInUse is given when an edition cannot be removed: it is in force, readers saw it, or
 // a placement stays at it.
 var ErrInUse = errors.New("the edition is in use")
-
-// RemoveEdition removes an edition that nobody but editors ever saw. Its bytes go with the
-// next sweep.
-func (s *Library) RemoveEdition(ctx context.Context, document int64, number int) error {
-	return s.db.In(ctx, func(tx *gorm.DB) error {
-		var d Document
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
-			return database.Found(err, fmt.Sprintf("document %d", document))
-		}
-		r := tx.Exec(`DELETE FROM editions e WHERE document_id = ? AND number = ? AND number <> ?
-			AND NOT EXISTS (SELECT FROM all_placements p WHERE p.document_id = e.document_id AND p.stays_at = e.number)
-			AND NOT EXISTS (SELECT FROM placement_versions v WHERE v.edition_id = e.id)`, document, number, d.Edition)
-		if r.Error == nil && r.RowsAffected == 0 {
-			return ErrInUse
-		}
-		return database.Found(r.Error, fmt.Sprintf("remove edition %d of document %d", number, document))
-	})
-}
 
 // Turn is an edition's coming into force.
 type Turn struct {

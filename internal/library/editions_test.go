@@ -3,6 +3,7 @@ package library_test
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -10,6 +11,7 @@ import (
 	"incipit/internal/core/compare"
 	"incipit/internal/core/report"
 	"incipit/internal/core/sheet"
+	"incipit/internal/database"
 	"incipit/internal/library"
 	"incipit/internal/testkit"
 )
@@ -91,9 +93,62 @@ func TestEditionsAreBounded(t *testing.T) {
 	require.NoError(t, err)
 	e := library.Edition{SHA256: "y", BlobKey: "files/y", Pages: 1, Sheets: []sheet.Sheet{{Width: 9, Height: 9}}}
 	require.ErrorIs(t, s.Library.AddEdition(t.Context(), d.ID, &e, testkit.Job), library.ErrTooManyEditions)
-	require.NoError(t, s.Library.RemoveEdition(t.Context(), d.ID, 100))
+	require.NoError(t, s.Library.RemoveEdition(t.Context(), d.ID, 100, "Maren Oakes"))
 	require.NoError(t, s.Library.AddEdition(t.Context(), d.ID, &e, testkit.Job))
 	assert.Equal(t, library.MostEditions+1, e.Number, "numbers go on")
-	require.ErrorIs(t, s.Library.RemoveEdition(t.Context(), d.ID, 1), library.ErrInUse)
+	require.ErrorIs(t, s.Library.RemoveEdition(t.Context(), d.ID, 1, "Maren Oakes"), library.ErrInUse)
 	require.NoError(t, s.Library.RemoveDocument(t.Context(), d.ID, "Maren Oakes"), "with all its editions")
+}
+
+// An edition that was removed comes back at its number, as what it was made of, its file kept
+// meanwhile; its number is nobody else's, and after a while it is gone for good.
+func TestARemovedEditionComesBack(t *testing.T) {
+	s := testkit.Nouns(t)
+	ctx := t.Context()
+	d, _ := testkit.Added(t, s, "Tides")
+	add := func(name string) library.Edition {
+		e := library.Edition{SHA256: name, Bytes: 9, FileName: name + ".pdf", BlobKey: "files/" + name, Pages: 3, PagesKnown: 1, Sheets: []sheet.Sheet{{Width: 595, Height: 842, Label: "1"}},
+			Alternatives: map[int]string{7: "A tern"}, Recognised: []int{1, 3}, RecognisedIn: "eng"}
+		require.NoError(t, s.Library.AddEdition(ctx, d.ID, &e, testkit.Job))
+		return e
+	}
+	second := add("second")
+	require.NoError(t, s.Library.RemoveEdition(ctx, d.ID, 2, "Maren Oakes"))
+	require.ErrorIs(t, s.Library.RemoveEdition(ctx, d.ID, 2, "Maren Oakes"), library.ErrInUse, "it is there no more")
+	require.ErrorIs(t, s.Library.RemoveEdition(ctx, d.ID, 1, "Maren Oakes"), library.ErrInUse)
+	third := add("third")
+	assert.Equal(t, 3, third.Number)
+	owned, err := s.Library.OwnsFile(ctx, "files/second")
+	require.NoError(t, err)
+	assert.True(t, owned)
+	gone, err := s.Library.RemovedEditions(ctx, d.ID)
+	require.NoError(t, err)
+	require.Len(t, gone, 1)
+	assert.Equal(t, []any{2, "second.pdf", "Maren Oakes"}, []any{gone[0].Number, gone[0].FileName, gone[0].RemovedBy})
+
+	before := testkit.Jobs(t, s)
+	require.NoError(t, s.Library.PutBackEdition(ctx, d.ID, 2, testkit.Job))
+	assert.Equal(t, before+1, testkit.Jobs(t, s), "it is examined anew")
+	require.ErrorIs(t, s.Library.PutBackEdition(ctx, d.ID, 2, testkit.Job), database.ErrNotFound)
+	back, err := s.Library.EditionOf(ctx, d.ID, 2)
+	require.NoError(t, err)
+	assert.Equal(t, []any{second.SHA256, second.BlobKey, 3, second.Alternatives, second.Recognised, "eng", library.Examining},
+		[]any{back.SHA256, back.BlobKey, back.Pages, back.Alternatives, back.Recognised, back.RecognisedIn, back.State})
+	assert.WithinDuration(t, second.CreatedAt, back.CreatedAt, time.Millisecond)
+
+	// A bound on what is kept, and an end to it.
+	for n := range library.MostRemovedEditions + 3 {
+		e := add(fmt.Sprint("more", n))
+		require.NoError(t, s.Library.RemoveEdition(ctx, d.ID, e.Number, "Maren Oakes"))
+	}
+	gone, err = s.Library.RemovedEditions(ctx, d.ID)
+	require.NoError(t, err)
+	assert.Len(t, gone, library.MostRemovedEditions)
+	owned, err = s.Library.OwnsFile(ctx, "files/more0")
+	require.NoError(t, err)
+	assert.False(t, owned)
+	require.NoError(t, s.Library.ForgetRemoved(ctx, time.Now().Add(time.Minute)))
+	gone, err = s.Library.RemovedEditions(ctx, d.ID)
+	require.NoError(t, err)
+	assert.Empty(t, gone)
 }

@@ -100,13 +100,16 @@ func (s *Library) AnyRemoved(ctx context.Context) (any bool, err error) {
 }
 
 // ForgetRemoved removes for good what was removed before a time: documents with all that
-// belongs to them, and placements. The bytes go with the next sweep.
+// belongs to them, placements, and editions. The bytes go with the next sweep.
 func (s *Library) ForgetRemoved(ctx context.Context, before time.Time) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		err := tx.Exec("DELETE FROM all_placements WHERE removed_at < ? OR document_id IN (SELECT id FROM all_documents WHERE removed_at < ?)",
 			before, before).Error
 		if err != nil {
 			return fmt.Errorf("forget removed placements: %w", err)
+		}
+		if err := tx.Exec("DELETE FROM removed_editions WHERE removed_at < ?", before).Error; err != nil {
+			return fmt.Errorf("forget removed editions: %w", err)
 		}
 		err = tx.Exec("DELETE FROM all_documents WHERE removed_at < ?", before).Error
 		return database.Found(err, "forget removed documents")

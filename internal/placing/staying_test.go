@@ -65,7 +65,7 @@ func TestAPlacementThatStaysAtAnEdition(t *testing.T) {
 	like, err := h.Placing.Copy(ctx, stays.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 1, standsIn(like.ID))
-	require.ErrorIs(t, h.Library.RemoveEdition(ctx, e.DocumentID, 1), library.ErrInUse)
+	require.ErrorIs(t, h.Library.RemoveEdition(ctx, e.DocumentID, 1, "Maren Oakes"), library.ErrInUse)
 
 	// What its maker did not see is not done; what was seen is.
 	require.ErrorIs(t, h.Placing.Stay(ctx, stays.ID, 0, 2, 2, 0, "Maren Oakes", same), placing.ErrStale)

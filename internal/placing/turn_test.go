@@ -89,10 +89,10 @@ func TestAnEditionComesIntoForce(t *testing.T) {
 	k, err = s.Placing.ShownByKey(ctx, shown.Key)
 	require.NoError(t, err)
 	assert.Equal(t, first.ID, k.Edition.ID)
-	require.ErrorIs(t, s.Library.RemoveEdition(ctx, d.ID, 1), library.ErrInUse)
-	require.ErrorIs(t, s.Library.RemoveEdition(ctx, d.ID, 2), library.ErrInUse, "readers saw it")
+	require.ErrorIs(t, s.Library.RemoveEdition(ctx, d.ID, 1, "Maren Oakes"), library.ErrInUse)
+	require.ErrorIs(t, s.Library.RemoveEdition(ctx, d.ID, 2, "Maren Oakes"), library.ErrInUse, "readers saw it")
 	unseen := another(t, s, d.ID, 1, true)
-	require.NoError(t, s.Library.RemoveEdition(ctx, d.ID, unseen.Number))
+	require.NoError(t, s.Library.RemoveEdition(ctx, d.ID, unseen.Number, "Maren Oakes"))
 }
 
 // What is not whole does not come into force, and of two who are at it one is told.

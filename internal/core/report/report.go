@@ -67,6 +67,8 @@ type Report struct {
 	// Notes are of everybody's concern: what is hard to read, and what is hard to fetch. They
 	// are told of documents that are looked at closely (see Closely).
 	Notes []Finding `json:"notes,omitempty"`
+	// Close says that it was looked at closely, as far as that could be done.
+	Close bool `json:"close,omitempty"`
 }
 
 // Page is what is known of one page.
@@ -107,7 +109,7 @@ func Of(d Document) Report {
 	r.elements(d.Structure)
 	r.pages(d)
 	if d.Closely != nil {
-		r.Notes = d.notes()
+		r.Notes, r.Close = d.notes(), true
 	}
 	slices.SortStableFunc(r.Findings, func(a, b Finding) int { return cmp.Compare(a.Page, b.Page) })
 	return r

@@ -19,7 +19,7 @@ export function offers(select, take, known = select.options.length - 1, shown = 
   const words = make('input', { type: 'search', maxlength: 100, placeholder: 'words of its title',
     'aria-label': 'Find one by words of its title' });
   const said = make('small', { class: 'soft', role: 'status' },
-    `The ${shown} changed last of ${all} are in the list. Find others by their title:`);
+    `${shown} of ${all} are in the list: those changed last${kind === 'placements' ? ', and those you used' : ''}. Find others by their title:`);
   let asked = 0;
   words.addEventListener('input', async () => {
     const turn = asked += 1;
