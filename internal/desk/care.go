@@ -10,6 +10,7 @@ import (
 
 // careGroup is a kind of thing that needs somebody's care, and the first documents of it.
 type careGroup struct {
+	Care       string
 	Title, Why string
 	Address    string // of the whole list
 	All        int
@@ -45,7 +46,7 @@ func (d *Desk) care(c *echo.Context) error {
 		if page.All == 0 {
 			continue
 		}
-		v.Groups = append(v.Groups, careGroup{k.title, k.why, "/documents?care=" + k.care, page.All, page.Rows})
+		v.Groups = append(v.Groups, careGroup{k.care, k.title, k.why, "/documents?care=" + k.care, page.All, page.Rows})
 	}
 	return d.send(c, http.StatusOK, "care", "What needs care", v)
 }
