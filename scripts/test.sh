@@ -7,21 +7,22 @@
 # own, with limits, runs without it, too.
 # Browser tests wait more than they compute: they run beside all others, in three parts
 # beside each other, each with a browser of its own. What starts the program many times
-# comes after the browser in two of them. Compilers and what reads the source give way to
-# what runs: a test that waits for an answer is not to starve.
+# comes after the browser in two of them, the rules in the third. Compilers and what reads
+# the source give way to what runs: a test that waits for an answer is not to starve.
 set -u
 go=${GO:-go}
 export GOFLAGS="${GOFLAGS:-} '-toolexec=nice -n 15'"
 kept=$(mktemp -d)
 trap 'rm -rf "$kept"' EXIT
-"$go" test -vet=off -list . ./e2e | grep '^Test' >"$kept/names" || exit 1
+"$go" test -c -vet=off -o "$kept/e2e.test" ./e2e || exit 1
+(cd e2e && "$kept/e2e.test" -test.list .) | grep '^Test' >"$kept/names" || exit 1
 
 # browser N runs the tests of a part, and then what is given.
 browser() {
 	one=0
 	part=$(awk -v n="$1" 'NR % 3 == n' "$kept/names" | paste -s -d '|')
 	shift
-	"$go" test -vet=off -timeout 19m -run "^($part)\$" ./e2e || one=1
+	(cd e2e && "$kept/e2e.test" -test.timeout 19m -test.run "^($part)\$") || one=1
 	if [ $# -gt 0 ]; then "$@" || one=1; fi
 	return "$one"
 }
@@ -29,7 +30,9 @@ browser 0 "$go" test -vet=off -timeout 19m ./cmd/incipit >"$kept/0" 2>&1 &
 first=$!
 browser 1 env CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit >"$kept/1" 2>&1 &
 second=$!
-browser 2 >"$kept/2" 2>&1 &
+rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
+# shellcheck disable=SC2086
+browser 2 "$go" test -vet=off -timeout 19m $rules >"$kept/2" 2>&1 &
 third=$!
 # What reads the source alone has a fourth place, and the least of the processors.
 lint() {
@@ -41,12 +44,9 @@ lint() {
 lint >"$kept/lint" 2>&1 &
 fourth=$!
 status=0
-rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
 # The longest first: none is left to run alone. They wait, too, so one more than there are
 # processors runs at a time.
 long="incipit/internal/reader incipit/internal/app incipit/internal/intake incipit/internal/pdf/sandbox incipit/internal/desk incipit/demo"
-# shellcheck disable=SC2086
-"$go" test -vet=off -timeout 19m $rules || status=1
 # shellcheck disable=SC2046
 CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -p 3 -vet=off -timeout 19m $long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')") || status=1
 for part in "$first" "$second" "$third" "$fourth"; do wait "$part" || status=1; done

@@ -3,6 +3,7 @@ package library
 import (
 	"context"
 	"fmt"
+	"math"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -72,6 +73,9 @@ func (s *Library) RemovedEditions(ctx context.Context, document int64) ([]Remove
 
 // PutBackEdition puts a removed edition back at its number; it is examined anew.
 func (s *Library) PutBackEdition(ctx context.Context, document int64, number int, examine func(edition int64) river.JobArgs) error {
+	if number < 1 || number > math.MaxInt32 {
+		return fmt.Errorf("removed edition %d of document %d: %w", number, document, database.ErrNotFound)
+	}
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		var d Document
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).First(&d, document).Error; err != nil {
