@@ -44,6 +44,10 @@ func TestRecognisingAScan(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.tongues') && !document.querySelector('#going p') && document.readyState === 'complete'`)
 	close(eyes.Wait)
 	tab.Do(chromedp.Focus("[name=at_once]"), chromedp.KeyEvent(kb.Enter))
+	require.Eventually(t, func() bool {
+		r, err := h.Library.RecognitionOf(t.Context(), e.ID)
+		return err == nil && r.Made == 2
+	}, 2*time.Minute, 50*time.Millisecond, "twelve pages are pictured finely")
 	tab.Until(tab.Ctx, `document.querySelector('#going .ok')?.textContent.includes('Edition 2')`)
 	require.Eventually(t, func() bool {
 		require.NoError(t, h.Intake.GoLive(t.Context(), time.Now()))

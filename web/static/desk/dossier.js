@@ -80,6 +80,7 @@ export const dossier = () => ({
   cancel() { this.stop?.(); },
   /** While an edition is examined, the list is kept current. */
   async watch() {
+    const shown = {};
     while (this.$root.dataset.reading === 'true') {
       await pause(1000);
       const answer = await fetch(location.href).catch(() => null);
@@ -87,8 +88,11 @@ export const dossier = () => ({
       const next = new DOMParser().parseFromString(await answer.text(), 'text/html');
       if (!next.querySelector('.editions')) return;
       for (const part of ['.editions', '.shape', '#from']) {
-        const here = document.querySelector(part);
-        if (!here.contains(document.activeElement) && !here.querySelector('details[open]')) here.replaceWith(next.querySelector(part));
+        const [here, then] = [document, next].map((of) => of.querySelector(part));
+        if (then.innerHTML === (shown[part] ?? here.innerHTML)) continue; // what is as it was is left alone
+        if (here.contains(document.activeElement) || here.querySelector('details[open]')) continue;
+        shown[part] = then.innerHTML;
+        here.replaceWith(then);
       }
       inLocalTime();
       this.$root.dataset.reading = next.querySelector('main').dataset.reading;
