@@ -63,6 +63,7 @@ func TestTheFocusStaysInTheList(t *testing.T) {
 
 	_, e, err := h.Intake.Receive(t.Context(), "broken.pdf", bytes.NewReader(hostile.ManyPages(3)), 0)
 	require.NoError(t, err)
+	h.Measured(t, e.DocumentID) // nothing is written of it any more
 	_, err = h.DB.Pool.Exec(t.Context(), "UPDATE editions SET state = 'failed', problem_message = 'It could not be read.' WHERE id = $1", e.ID)
 	require.NoError(t, err)
 	tab.Do(chromedp.Reload())
