@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
@@ -35,14 +36,7 @@ type recognitionView struct {
 }
 
 // Has says whether a language is chosen.
-func (v recognitionView) Has(code string) bool {
-	for _, c := range v.Chosen {
-		if c == code {
-			return true
-		}
-	}
-	return false
-}
+func (v recognitionView) Has(code string) bool { return slices.Contains(v.Chosen, code) }
 
 func (d *Desk) recognition(c *echo.Context) error {
 	return d.recognitionScreen(c, http.StatusOK, recognitionView{AtOnce: true})

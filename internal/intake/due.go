@@ -82,6 +82,16 @@ func (in *Intake) goLive(ctx context.Context, d library.Due) (why string, wait b
 	if err != nil {
 		return "", false, err
 	}
+	// What was recognised is of the edition that was in force then, and of no newer one.
+	if d.By == RecognisedBy {
+		turns, err := in.Library.Turns(ctx, d.DocumentID)
+		if err != nil {
+			return "", false, err
+		}
+		if len(turns) > 0 && turns[0].MadeAt.After(e.CreatedAt) {
+			return "Another edition came into force meanwhile.", false, nil
+		}
+	}
 	before, err := in.Library.EditionOf(ctx, d.DocumentID, d.InForce)
 	if err != nil {
 		return "", false, err

@@ -237,6 +237,10 @@ func (in *Intake) becomeRecognised(ctx context.Context, r library.Recognition, e
 		return fmt.Errorf("read the file: %w", err)
 	}
 	defer file.Close()
+	d, err := in.Library.Document(ctx, e.DocumentID)
+	if err != nil {
+		return err
+	}
 	_, err = in.store(ctx, e.FileName, io.MultiReader(file, bytes.NewReader(addition)), func(ctx context.Context, made *library.Edition) error {
 		cover, err := in.Engine.Cover(ctx, source(ctx, in.Blobs, *made))
 		if err != nil {
@@ -248,8 +252,8 @@ func (in *Intake) becomeRecognised(ctx context.Context, r library.Recognition, e
 		made.FileName, made.Pages, made.PagesKnown, made.Sheets = e.FileName, cover.Pages, 1, e.Sheets[:1]
 		made.AddedBy, made.RecognisedIn = r.AccountID, r.Languages
 		made.Recognised = slices.Compact(slices.Sorted(slices.Values(slices.AppendSeq(slices.Clone(e.Recognised), maps.Keys(texts)))))
-		made.Alternatives = e.Alternatives // they are of the same objects
-		if r.AtOnce {
+		made.Alternatives = e.Alternatives     // they are of the same objects
+		if r.AtOnce && d.Edition == e.Number { // another one that came into force meanwhile stays so
 			now := time.Now().UTC()
 			made.LiveAt, made.LiveBy = &now, RecognisedBy
 		}

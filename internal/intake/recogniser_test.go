@@ -232,3 +232,51 @@ func turned(p image.Image) image.Image {
 	}
 	return out
 }
+
+// What is recognised of an edition does not take the place of one that came into force
+// meanwhile, whether that was before it was made or before it went to readers.
+func TestARecognisedTextIsNoNewerEdition(t *testing.T) {
+	same := func(page int) (int, bool) { return page, true }
+	for name, early := range map[string]bool{"while it was read": true, "while it waited": false} {
+		t.Run(name, func(t *testing.T) {
+			eyes := &testkit.Eyes{Wait: make(chan struct{})}
+			h := testkit.OpenReading(t, eyes)
+			was := scans(t, h, 1)
+			b, err := demo.PDF("spring-notes.pdf")
+			require.NoError(t, err)
+			next, err := h.Intake.Replace(t.Context(), was.DocumentID, "next.pdf", bytes.NewReader(b), 0)
+			require.NoError(t, err)
+			ready := func(id int64) {
+				require.Eventually(t, func() bool {
+					e, err := h.Library.Edition(t.Context(), id)
+					return err == nil && e.State == library.Ready
+				}, time.Minute, 20*time.Millisecond)
+			}
+			ready(next.ID)
+			turn := func() {
+				require.NoError(t, h.Placing.TurnTo(t.Context(), was.DocumentID, 1, 2, 0, "Maren Oakes", same))
+			}
+			require.NoError(t, h.Intake.Recognise(t.Context(), was, 0, []string{"eng"}, true))
+			if early {
+				turn()
+			}
+			close(eyes.Wait)
+			assert.Equal(t, 3, read(t, h, was.ID).Made)
+			if !early {
+				turn()
+			}
+			made, err := h.Library.EditionOf(t.Context(), was.DocumentID, 3)
+			require.NoError(t, err)
+			ready(made.ID)
+			require.Eventually(t, func() bool {
+				require.NoError(t, h.Intake.GoLive(t.Context(), time.Now()))
+				made, err = h.Library.EditionOf(t.Context(), was.DocumentID, 3)
+				require.NoError(t, err)
+				return made.LiveAt == nil
+			}, time.Minute, 50*time.Millisecond)
+			d, err := h.Library.Document(t.Context(), was.DocumentID)
+			require.NoError(t, err)
+			assert.Equal(t, 2, d.Edition)
+		})
+	}
+}

@@ -10,14 +10,17 @@ import (
 
 // The kinds of notes.
 const (
-	LowContrast  Kind = "low-contrast"
-	FontAbsent   Kind = "font-not-embedded"
-	HeavierThan  Kind = "heavier-than-its-content"
-	fewLetters        = 3       // a text of fewer letters is taken for a sign
-	mostNotes         = 500     // that are kept
-	heavyFrom         = 5 << 20 // bytes from which on a file's weight is told
-	heavierTimes      = 4       // times as heavy as pictures of all its pages
-	barely            = 0.05    // of a ratio: colours are measured in levels
+	LowContrast Kind = "low-contrast"
+	FontAbsent  Kind = "font-not-embedded"
+	HeavierThan Kind = "heavier-than-its-content"
+)
+
+const (
+	fewLetters   = 3       // a text of fewer letters is taken for a sign
+	mostNotes    = 500     // that are kept
+	heavyFrom    = 5 << 20 // bytes from which on a file's weight is told
+	heavierTimes = 4       // times as heavy as pictures of all its pages
+	barely       = 0.05    // of a ratio: colours are measured in levels
 )
 
 // Closely is what is known of a document some pages of which were pictured. Pale is the
