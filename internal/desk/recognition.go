@@ -75,9 +75,16 @@ func (d *Desk) recognitionScreen(c *echo.Context, status int, v recognitionView)
 			}
 		}
 	}
-	v.Last, err = d.Library.RecognitionOf(ctx, v.Edition.ID)
+	v.Last, err = d.Library.LastRecognition(ctx, id)
 	if err != nil && !errors.Is(err, database.ErrNotFound) {
 		return err
+	}
+	if v.Last.Going() && v.Last.EditionID != v.Edition.ID { // another one came into force meanwhile
+		of, err := d.Library.Edition(ctx, v.Last.EditionID)
+		if err != nil {
+			return err
+		}
+		v.Pages = min(of.Pages, scanned.MostPages)
 	}
 	v.Unsure = report.Group{Pages: v.Last.Unsure}.Where()
 	if v.Edition.State == library.Ready {
@@ -139,11 +146,7 @@ func (d *Desk) stopRecognition(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := d.Library.CurrentEdition(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
-	if err := d.Library.StopRecognition(c.Request().Context(), e.ID); err != nil {
+	if err := d.Library.StopRecognition(c.Request().Context(), id); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/documents/%d/recognition", id))

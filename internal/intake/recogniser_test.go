@@ -123,7 +123,7 @@ func TestReadingGoesOn(t *testing.T) {
 	var refused draft.Refused
 	require.ErrorAs(t, h.Intake.Recognise(t.Context(), was, 0, []string{"eng"}, false), &refused, "it is being read")
 	e.Wait <- struct{}{}
-	require.NoError(t, h.Library.StopRecognition(t.Context(), was.ID))
+	require.NoError(t, h.Library.StopRecognition(t.Context(), was.DocumentID))
 	close(e.Wait)
 	_, err := h.Library.RecognitionOf(t.Context(), was.ID)
 	require.ErrorIs(t, err, database.ErrNotFound)
@@ -259,6 +259,9 @@ func TestARecognisedTextIsNoNewerEdition(t *testing.T) {
 			require.NoError(t, h.Intake.Recognise(t.Context(), was, 0, []string{"eng"}, true))
 			if early {
 				turn()
+				last, err := h.Library.LastRecognition(t.Context(), was.DocumentID)
+				require.NoError(t, err)
+				assert.True(t, last.Going(), "it can still be seen and stopped")
 			}
 			close(eyes.Wait)
 			assert.Equal(t, 3, read(t, h, was.ID).Made)

@@ -95,10 +95,20 @@ func (s *Library) RecognitionOf(ctx context.Context, edition int64) (Recognition
 	return r, database.Found(err, fmt.Sprintf("recognition of edition %d", edition))
 }
 
-// StopRecognition ends one that somebody no longer wants. What was read is forgotten.
-func (s *Library) StopRecognition(ctx context.Context, edition int64) error {
-	err := s.db.WithContext(ctx).Exec("DELETE FROM recognitions WHERE edition_id = ? AND ended_at IS NULL", edition).Error
-	return database.Found(err, fmt.Sprintf("stop the recognition of edition %d", edition))
+// LastRecognition reads the newest of a document's editions, one that goes on before all
+// others, or gives database.ErrNotFound. The edition in force may be another by now.
+func (s *Library) LastRecognition(ctx context.Context, document int64) (Recognition, error) {
+	var r Recognition
+	err := s.db.WithContext(ctx).Where("edition_id IN (SELECT id FROM editions WHERE document_id = ?)", document).
+		Order("ended_at IS NOT NULL, id DESC").Take(&r).Error
+	return r, database.Found(err, fmt.Sprintf("recognition of document %d", document))
+}
+
+// StopRecognition ends those of a document that somebody no longer wants. What was read is
+// forgotten.
+func (s *Library) StopRecognition(ctx context.Context, document int64) error {
+	err := s.db.WithContext(ctx).Exec("DELETE FROM recognitions WHERE edition_id IN (SELECT id FROM editions WHERE document_id = ?) AND ended_at IS NULL", document).Error
+	return database.Found(err, fmt.Sprintf("stop the recognition of document %d", document))
 }
 
 // RecognisedSoFar keeps how far a reading has come and, if there are any, the lines of its
