@@ -17,6 +17,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/database"
 	"incipit/internal/library"
+	"incipit/internal/nouns"
 	"incipit/internal/placing"
 	"incipit/internal/testkit/gate"
 	"incipit/internal/testkit/hostile"
@@ -58,24 +59,150 @@ func TestTheDatabaseStopsAtEveryStep(t *testing.T) {
 	})
 }
 
+// steps are what an editor does, each cut off after a while: by a kill, or by a database that
+// stops.
+type steps struct {
+	*server
+	rows   nouns.All
+	cutOff func(done <-chan bool) (acknowledged bool)
+}
+
+const form = "application/x-www-form-urlencoded"
+
+// ready waits until an edition of the first document has been examined.
+func (s *steps) ready(number int) (e library.Edition) {
+	s.t.Helper()
+	require.Eventually(s.t, func() bool {
+		var err error
+		e, err = s.rows.Library.EditionOf(s.t.Context(), 1, number)
+		return err == nil && e.State == library.Ready
+	}, time.Minute, 20*time.Millisecond)
+	return e
+}
+
+// send sends something, and gives what was answered, nil for nothing.
+func (s *steps) send(method, path, mediaType string, body io.Reader, headers ...string) *http.Response {
+	r, err := http.NewRequest(method, s.config.PublicURL+path, body)
+	if err != nil {
+		return nil
+	}
+	r.Header.Set("Content-Type", mediaType)
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	r.Header.Set("Accept", "application/json")
+	for i := 0; i+1 < len(headers); i += 2 {
+		r.Header.Set(headers[i], headers[i+1])
+	}
+	client := &http.Client{Jar: s.client.Jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	answer, err := client.Do(r)
+	if err != nil {
+		return nil
+	}
+	answer.Body.Close()
+	return answer
+}
+
+// post sends something and says whether it was acknowledged.
+func (s *steps) post(path, mediaType string, body io.Reader) bool {
+	answer := s.send("POST", path, mediaType, body)
+	return answer != nil && answer.StatusCode < 400
+}
+
+// file posts a file of so many pages.
+func (s *steps) file(to string, pages int) func() bool {
+	return func() bool {
+		var b bytes.Buffer
+		w := multipart.NewWriter(&b)
+		part, _ := w.CreateFormFile("file", "tides.pdf")
+		_, _ = part.Write(hostile.ManyPages(pages))
+		_ = w.Close()
+		return s.post(to, w.FormDataContentType(), &b)
+	}
+}
+
+// cut does something and cuts it off after a while, and says whether it was acknowledged.
+func (s *steps) cut(act func() bool, after time.Duration) bool {
+	done := make(chan bool, 1)
+	go func() { done <- act() }()
+	time.Sleep(after) //nolint:forbidigo // the moment is what is tried
+	return s.cutOff(done)
+}
+
+// moments tries something, cut off at a later moment each time, until it was acknowledged
+// twice: what is slow here is cut off in its midst as well.
+func (s *steps) moments(try func(after time.Duration) (acknowledged bool)) {
+	s.t.Helper()
+	done := 0
+	for after := time.Millisecond; done < 2; after = after*5/2 + time.Millisecond {
+		require.Less(s.t, after, 10*time.Second, "it is acknowledged once")
+		if try(after) {
+			done++
+		}
+	}
+}
+
+// whole says that each edition of a document that is listed has its bytes.
+func (s *steps) whole(document int64) []library.ListedEdition {
+	s.t.Helper()
+	listed, err := s.rows.Library.Editions(s.t.Context(), document)
+	require.NoError(s.t, err)
+	for _, l := range listed {
+		e, err := s.rows.Library.EditionOf(s.t.Context(), document, l.Number)
+		require.NoError(s.t, err)
+		b, err := s.read(e.BlobKey)
+		require.NoError(s.t, err, "an edition has its bytes")
+		assert.EqualValues(s.t, e.Bytes, len(b))
+	}
+	return listed
+}
+
+// known waits until it is known how two editions of the first document differ.
+func (s *steps) known(old, now int) {
+	s.t.Helper()
+	require.Eventually(s.t, func() bool { // who looks has them compared
+		answer := s.send("GET", fmt.Sprintf("/documents/1/editions/%d", now), "", nil)
+		return answer != nil && answer.StatusCode == http.StatusOK
+	}, time.Minute, 50*time.Millisecond)
+	require.Eventually(s.t, func() bool {
+		was, err := s.rows.Library.EditionOf(s.t.Context(), 1, old)
+		require.NoError(s.t, err)
+		_, known, err := s.rows.Library.Where(s.t.Context(), was, s.ready(now))
+		return err == nil && known
+	}, time.Minute, 50*time.Millisecond, "the comparison goes on")
+}
+
+// turn gives an edition to readers, after a while cut off, and gives the one in force.
+func (s *steps) turn(from, to int, placements []placing.Placement, after time.Duration) (now int, acknowledged bool) {
+	s.t.Helper()
+	ctx := s.t.Context()
+	acknowledged = s.cut(func() bool {
+		return s.post(fmt.Sprintf("/documents/1/editions/%d/turn", to), form, strings.NewReader(fmt.Sprintf("seen=%d", from)))
+	}, after)
+	d, err := s.rows.Library.Document(ctx, 1)
+	require.NoError(s.t, err)
+	if acknowledged {
+		assert.Equal(s.t, to, d.Edition, "what was given to readers is")
+	}
+	e := s.ready(d.Edition)
+	for _, p := range placements {
+		p, err := s.rows.Placing.Placement(ctx, p.ID)
+		require.NoError(s.t, err)
+		v, err := s.rows.Placing.PublishedVersion(ctx, p)
+		require.NoError(s.t, err)
+		assert.Equal(s.t, e.ID, v.EditionID, "each placement shows the edition in force, or none does")
+	}
+	return d.Edition, acknowledged
+}
+
 // atEveryStep does what an editor does, and cuts each act off after a while.
-func atEveryStep(t *testing.T, s *server, cutOff func(done <-chan bool) (acknowledged bool)) {
+func atEveryStep(t *testing.T, on *server, cutOff func(done <-chan bool) (acknowledged bool)) {
 	ctx := t.Context()
-	rows := s.owned()
+	rows := on.owned()
+	s := &steps{on, rows, cutOff}
 	s.signIn()
 	status, err := s.upload("tides.pdf", bytes.NewReader(hostile.ManyPages(3)))
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
-	ready := func(number int) library.Edition {
-		var e library.Edition
-		require.Eventually(t, func() bool {
-			var err error
-			e, err = rows.Library.EditionOf(ctx, 1, number)
-			return err == nil && e.State == library.Ready
-		}, time.Minute, 20*time.Millisecond)
-		return e
-	}
-	first := ready(1)
+	first := s.ready(1)
 	var placements []placing.Placement
 	for range 3 {
 		p, err := rows.Placing.Place(ctx, 1, placing.Start{})
@@ -83,44 +210,10 @@ func atEveryStep(t *testing.T, s *server, cutOff func(done <-chan bool) (acknowl
 		require.NoError(t, rows.Placing.Publish(ctx, p.ID, first.ID, 1, setting.Default()))
 		placements = append(placements, p)
 	}
-	// post sends something and says whether it was acknowledged.
-	post := func(path, mediaType string, body io.Reader) bool {
-		r, err := http.NewRequest("POST", s.config.PublicURL+path, body)
-		if err != nil {
-			return false
-		}
-		r.Header.Set("Content-Type", mediaType)
-		r.Header.Set("Sec-Fetch-Site", "same-origin")
-		r.Header.Set("Accept", "application/json")
-		client := &http.Client{Jar: s.client.Jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
-		answer, err := client.Do(r)
-		if err != nil {
-			return false
-		}
-		answer.Body.Close()
-		return answer.StatusCode < 400
-	}
-	const form = "application/x-www-form-urlencoded"
-	file := func(to string, pages int) func() bool {
-		return func() bool {
-			var b bytes.Buffer
-			w := multipart.NewWriter(&b)
-			part, _ := w.CreateFormFile("file", "tides.pdf")
-			_, _ = part.Write(hostile.ManyPages(pages))
-			_ = w.Close()
-			return post(to, w.FormDataContentType(), &b)
-		}
-	}
-	// cut does something and cuts it off after a while, and says whether it was acknowledged.
-	cut := func(act func() bool, after time.Duration) bool {
-		done := make(chan bool, 1)
-		go func() { done <- act() }()
-		time.Sleep(after) //nolint:forbidigo // the moment is what is tried
-		return cutOff(done)
-	}
-	had := 1
-	for i, after := range []time.Duration{3, 8, 15, 30} {
-		acknowledged := cut(file("/documents", 20+i), after*time.Millisecond)
+	had, pages := 1, 20
+	s.moments(func(after time.Duration) bool {
+		pages++
+		acknowledged := s.cut(s.file("/documents", pages), after)
 		all, err := rows.Library.Documents(ctx, "")
 		require.NoError(t, err)
 		if acknowledged {
@@ -128,57 +221,31 @@ func atEveryStep(t *testing.T, s *server, cutOff func(done <-chan bool) (acknowl
 		}
 		had = len(all)
 		for _, d := range all {
-			e, err := rows.Library.CurrentEdition(ctx, d.ID)
-			require.NoError(t, err)
-			b, err := s.read(e.BlobKey)
-			require.NoError(t, err, "a document has its bytes")
-			assert.EqualValues(t, e.Bytes, len(b))
+			assert.Len(t, s.whole(d.ID), 1)
 		}
-	}
-	number, newest := 1, 1 // in force, and there
-	for i, after := range []time.Duration{2, 5, 9, 14, 22, 40, 80} {
-		after *= time.Millisecond
-		acknowledged := cut(file("/documents/1/editions", 4+i), after)
-		listed, err := rows.Library.Editions(ctx, 1)
-		require.NoError(t, err)
+		return acknowledged
+	})
+	newest := 1
+	s.moments(func(after time.Duration) bool {
+		pages++
+		acknowledged := s.cut(s.file("/documents/1/editions", pages), after)
+		listed := s.whole(1)
 		if acknowledged {
 			assert.Equal(t, newest+1, listed[0].Number, "an acknowledged edition is there")
 		}
-		for _, l := range listed {
-			e := ready(l.Number)
-			b, err := s.read(e.BlobKey)
-			require.NoError(t, err, "an edition has its bytes")
-			assert.EqualValues(t, e.Bytes, len(b))
-		}
-		if listed[0].Number == newest {
-			continue // it never came
-		}
-		next := listed[0].Number
-		newest = next
-		require.Eventually(t, func() bool {
-			was, err := rows.Library.EditionOf(ctx, 1, number)
-			require.NoError(t, err)
-			_, known, err := rows.Library.Where(ctx, was, ready(next))
-			return err == nil && known
-		}, time.Minute, 50*time.Millisecond, "the comparison goes on")
-		acknowledged = cut(func() bool {
-			return post(fmt.Sprintf("/documents/1/editions/%d/turn", next), form, strings.NewReader(fmt.Sprintf("seen=%d", number)))
-		}, after)
-		d, err := rows.Library.Document(ctx, 1)
-		require.NoError(t, err)
-		if acknowledged {
-			assert.Equal(t, next, d.Edition, "what was given to readers is")
-		}
-		number = d.Edition
-		now := ready(number)
-		for _, p := range placements {
-			p, err := rows.Placing.Placement(ctx, p.ID)
-			require.NoError(t, err)
-			v, err := rows.Placing.PublishedVersion(ctx, p)
-			require.NoError(t, err)
-			assert.Equal(t, now.ID, v.EditionID, "each placement shows the edition in force, or none does")
-		}
-	}
+		newest = listed[0].Number
+		return acknowledged
+	})
+	inForce := 1
+	s.moments(func(after time.Duration) bool { // forth, and back again
+		to := inForce%newest + 1
+		s.known(inForce, to)
+		now, acknowledged := s.turn(inForce, to, placements, after)
+		inForce = now
+		return acknowledged
+	})
+	editionsRemoved(t, s, newest+1)
+	editionsInParts(t, s)
 	there := func() int {
 		all, err := rows.Placing.PlacementsOf(ctx, 1)
 		require.NoError(t, err)
@@ -191,19 +258,19 @@ func atEveryStep(t *testing.T, s *server, cutOff func(done <-chan bool) (acknowl
 		}
 		return len(all)
 	}
-	for _, after := range []time.Duration{1, 3, 6, 10, 20} {
-		after *= time.Millisecond
+	s.moments(func(after time.Duration) bool {
 		act, want := func() bool {
-			return post("/documents/bulk", "application/json", strings.NewReader(`{"do":"remove","documents":[1]}`))
+			return s.post("/documents/bulk", "application/json", strings.NewReader(`{"do":"remove","documents":[1]}`))
 		}, 0
 		if there() == 0 {
-			act, want = func() bool { return post("/documents/1/restore", form, nil) }, len(placements)
+			act, want = func() bool { return s.post("/documents/1/restore", form, nil) }, len(placements)
 		}
-		if cut(act, after) {
-			assert.Equal(t, want, there())
+		acknowledged := s.cut(act, after)
+		if is := there(); acknowledged {
+			assert.Equal(t, want, is)
 		}
-		there()
-	}
+		return acknowledged
+	})
 }
 
 // read reads bytes of the server's store.

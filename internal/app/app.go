@@ -75,6 +75,7 @@ type App struct {
 	Metrics *metrics.Metrics
 	working bool // jobs are worked here
 	jobs    *river.Client[pgx.Tx]
+	atWork  atWork
 }
 
 // New connects to the database and to storage and lays out the routes. The
@@ -242,7 +243,7 @@ func (a *App) build(o Options) error {
 	river.AddWorker(workers, &intake.Sweeper{Intake: &behind, Age: o.Config.SweepAfter})
 	a.jobs, err = river.NewClient(riverpgxv5.New(a.jobPool), &river.Config{
 		Logger: o.Log, Workers: workers,
-		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced)},
+		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced), river.WorkerMiddlewareFunc(a.atWork.worked)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
 			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, intake.FetchQueue: {MaxWorkers: 3}, intake.RecogniseQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
@@ -284,6 +285,12 @@ func (a *App) Watch(ctx context.Context) {
 // Work takes up what was left unfinished and starts the job workers.
 func (a *App) Work(ctx context.Context) error {
 	a.working = true
+	if err := a.leases.Serving(ctx, a.jobs.ID()); err != nil {
+		return err
+	}
+	if err := a.handBack(ctx); err != nil {
+		return err
+	}
 	if n, err := a.Intake.Resume(ctx); err != nil {
 		return err
 	} else if n > 0 {
@@ -295,6 +302,7 @@ func (a *App) Work(ctx context.Context) error {
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}
+	go a.lookAfter(ctx)
 	return nil
 }
 
@@ -316,7 +324,7 @@ func (a *App) survey(ctx context.Context) {
 }
 
 // goOn takes up examinations again whenever the database has come back: what a
-// job could not note meanwhile would wait for half an hour.
+// job could not note meanwhile would wait for a while.
 func (a *App) goOn(ctx context.Context) {
 	tick := time.NewTicker(time.Second)
 	defer tick.Stop()

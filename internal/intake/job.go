@@ -133,8 +133,11 @@ func (in *Intake) Again(ctx context.Context, edition int64) error {
 	return in.Library.ExamineAgain(ctx, edition, examineJob)
 }
 
-// Resume makes sure that every edition still being examined, measured, indexed or
-// whose words are not known has a job.
+// Resume makes sure that all that is unfinished has a job.
 func (in *Intake) Resume(ctx context.Context) (int, error) {
-	return in.Library.Resume(ctx, examineJob, measureJob, indexJob, wordJob)
+	return in.Library.Resume(ctx, library.Jobs{
+		Examine: examineJob, Measure: measureJob, Index: indexJob, Word: wordJob, Mend: mendJob, Recognise: recogniseJob, Fetch: fetchJob,
+		Report:  func(edition int64) river.JobArgs { return ReportArgs{Edition: edition} },
+		Compare: func(before, edition int64) river.JobArgs { return CompareArgs{before, edition} },
+	})
 }

@@ -345,42 +345,6 @@ func (s *Library) FailedEditions(ctx context.Context) (map[int64]int64, error) {
 	return out, database.Found(err, "list what cannot be used")
 }
 
-// waits says whether a job about an edition waits for its turn; one that runs may be that
-// of a server that is no more.
-const waits = `EXISTS (SELECT FROM river_job j WHERE j.kind = ? AND j.state IN ('available', 'pending', 'retryable', 'scheduled') AND j.args->>'edition' = editions.id::text)`
-
-// Resume inserts a job for every edition that is still examined, not yet measured, not yet
-// indexed or whose words are not known, and has none that waits: after a crash nobody else may be at it. Where
-// somebody is, the two take turns (see Leases), and the second finds it done.
-func (s *Library) Resume(ctx context.Context, examine, measure, index, word func(edition int64) river.JobArgs) (int, error) {
-	n := 0
-	err := s.db.In(ctx, func(tx *gorm.DB) error {
-		for _, unfinished := range []struct {
-			where string
-			args  []any
-			job   func(int64) river.JobArgs
-		}{{"state = ?", []any{Examining}, examine}, {"state = ? AND NOT measured", []any{Ready},
-			measure}, {"state = ? AND has_text AND NOT locked AND indexed < pages", []any{Ready}, index},
-			{"state = ? AND (locked OR NOT has_text OR indexed >= pages) AND NOT EXISTS (SELECT FROM edition_words w WHERE w.edition_id = editions.id)",
-				[]any{Ready}, word}} {
-			var ids []int64
-			err := tx.Model(&Edition{}).Where(unfinished.where, unfinished.args...).Where("NOT "+waits,
-				unfinished.job(0).Kind()).Order("id").Pluck("id", &ids).Error
-			if err != nil {
-				return fmt.Errorf("find unfinished examinations: %w", err)
-			}
-			for _, id := range ids {
-				if err := s.db.Enqueue(ctx, tx, unfinished.job(id)); err != nil {
-					return err
-				}
-			}
-			n += len(ids)
-		}
-		return nil
-	})
-	return n, err
-}
-
 // OwnsFile says whether an edition has its bytes under a key.
 func (s *Library) OwnsFile(ctx context.Context, blobKey string) (bool, error) {
 	var n int64

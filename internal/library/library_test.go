@@ -5,7 +5,6 @@ import (
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
-	"github.com/riverqueue/river"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -46,10 +45,8 @@ func TestExaminationIsKept(t *testing.T) {
 	require.Len(t, all, 1)
 	assert.Equal(t, 2, all[0].PagesKnown)
 	assert.InDelta(t, 842, all[0].Width, 1e-6)
-	measure := func(id int64) river.JobArgs { return intake.MeasureArgs{Edition: id} }
-	index := func(id int64) river.JobArgs { return intake.IndexArgs{Edition: id} }
-	word := func(id int64) river.JobArgs { return intake.WordArgs{Edition: id} }
-	n, err := s.Library.Resume(t.Context(), testkit.Job, measure, index, word)
+	in := &intake.Intake{All: s}
+	n, err := in.Resume(t.Context())
 	require.NoError(t, err)
 	assert.Zero(t, n, "it has a job")
 	require.NoError(t, s.Library.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"},
@@ -59,7 +56,7 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.Equal(t, library.Ready, got.State)
 	assert.Equal(t, "en", got.Facts.Language)
 	assert.True(t, got.HasText)
-	n, err = s.Library.Resume(t.Context(), testkit.Job, measure, index, word)
+	n, err = in.Resume(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, 2, n, "it is neither measured nor indexed yet")
 	measured := legible.Type{Of: 3, Pages: []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: 6.3, Chars: 90, XHeight: 3.25}}}}}
@@ -70,7 +67,7 @@ func TestExaminationIsKept(t *testing.T) {
 	assert.Equal(t, map[int]int64{160: 9000}, got.Images)
 	require.NoError(t, s.Library.KeepTexts(t.Context(), e.ID, nil, 3))
 	require.NoError(t, s.Library.KeepWords(t.Context(), got))
-	n, err = s.Library.Resume(t.Context(), testkit.Job, measure, index, word)
+	n, err = in.Resume(t.Context())
 	require.NoError(t, err)
 	assert.Zero(t, n)
 }

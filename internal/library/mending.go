@@ -135,6 +135,10 @@ func (s *Library) Mend(ctx context.Context, document int64, m Mending, job, pict
 			err := tx.Model(&Edition{}).Where("document_id = ?", document).Updates(map[string]any{"mended_key": "", "mended_hash": "", "mended_says": "", "mended_not": ""}).Error
 			return database.Found(err, "give the files as they came")
 		}
+		// The file does not say it yet.
+		if err := tx.Model(&Edition{}).Where("id = ?", e.ID).Update("mended_says", "").Error; err != nil {
+			return fmt.Errorf("have edition %d written into: %w", e.ID, err)
+		}
 		return s.db.Enqueue(ctx, tx, job(e.ID))
 	})
 }
