@@ -32,7 +32,6 @@ setup:
 test: setup build
 	@sh scripts/install.sh npm gcc poppler qpdf
 	@sh scripts/oembed-consumer.sh
-	@sh scripts/lint-scripts.sh
 	@bin/incipit warm
 	GO="$(GO)" $(GO) run ./internal/testkit/withdb sh scripts/test.sh
 

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"net/http"
+	"strings"
 	"sync/atomic"
 	"testing"
 
@@ -107,6 +108,29 @@ func TestTheServerGoesAwayAndComesBack(t *testing.T) {
 	assert.Equal(t, 52.0, testkit.Eval[float64](tab, tab.Ctx, `document.querySelectorAll('.sheet').length`), "it is not forced")
 	tab.Do(chromedp.Click(`#note-newer .plain`))
 	tab.Until(tab.Ctx, `document.querySelectorAll('.sheet').length === 2`)
+}
+
+// A part of the script that does not arrive is asked for again, and nothing is thrown.
+func TestAPartOfTheScriptComesLate(t *testing.T) {
+	h := testkit.Open(t)
+	_, p := placed(t, h, "leaflet-welcome.pdf")
+	publish(t, h, p.ID)
+	var asked atomic.Int32
+	line := through(t, h, func(w http.ResponseWriter, r *http.Request) bool {
+		if !strings.HasSuffix(r.URL.Path, "/reader/take.js") || asked.Add(1) > 1 {
+			return false
+		}
+		w.WriteHeader(http.StatusBadGateway)
+		return true
+	})
+	tab := testkit.Browse(t, 900, 700)
+	for _, expected := range []string{"take.js", "502"} {
+		tab.Expect(expected)
+	}
+	tab.Do(chromedp.Navigate(line + "/r/" + p.Key))
+	tab.Until(tab.Ctx, readerReady)
+	tab.Until(tab.Ctx, `performance.getEntriesByType('resource').filter((e) => e.name.endsWith('take.js') && e.responseStatus === 200).length === 1`)
+	assert.Equal(t, int32(2), asked.Load())
 }
 
 // Zooming keeps what is under the pointer; beyond the widest image there are

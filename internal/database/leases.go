@@ -88,6 +88,7 @@ func (l *Leases) release(ctx context.Context, key int64) {
 func (l *Leases) Close(ctx context.Context) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	clear(l.held)
 	if l.conn != nil {
 		_ = l.conn.Close(ctx)
 	}

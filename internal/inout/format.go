@@ -23,6 +23,7 @@ import (
 	"incipit/internal/core/revisit"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
+	"incipit/internal/intake"
 	"incipit/internal/publishing"
 )
 
@@ -66,6 +67,7 @@ type Edition struct {
 	Alternatives map[int]string `json:"alternatives,omitempty"` // texts for pictures, by object of the file
 	Recognised   []int          `json:"recognised,omitempty"`   // pages whose text a program recognised
 	RecognisedIn string         `json:"recognised_in,omitempty"`
+	Opened       *intake.Opened `json:"opened,omitempty"` // what was found of a file that asks for a password
 	AddedAt      time.Time      `json:"added_at"`
 }
 

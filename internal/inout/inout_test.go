@@ -30,6 +30,7 @@ import (
 	"incipit/internal/picture"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/hostile"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -114,6 +115,8 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 	}))
 	d := h.Add(t, "trail-map.pdf")
 	h.Measured(t, d.ID)
+	_, _, err = h.Intake.ReceiveLocked(ctx, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
+	require.NoError(t, err)
 
 	var drawn bytes.Buffer
 	require.NoError(t, png.Encode(&drawn, image.NewGray(image.Rect(0, 0, 60, 40))))
@@ -155,13 +158,13 @@ func TestOutAndInAgain(t *testing.T) {
 	before := tree(t, dir)
 	assert.Contains(t, before["documents.csv"], `"Report, “the” annual; one",What was counted.,en-GB,"Reports, yearly"`)
 	assert.Contains(t, before["web-pages/1.html"], "Visiting")
-	assert.Len(t, before, 13)
+	assert.Len(t, before, 15)
 
 	other := testkit.Open(t)
 	n, left, said, err := read(t, other, dir)
 	require.NoError(t, err)
 	assert.Zero(t, left, said)
-	assert.Equal(t, inout.Counted{Documents: 2, Editions: 3, Placements: 2, Collections: 1, WebPages: 1, Pictures: 1}, n)
+	assert.Equal(t, inout.Counted{Documents: 3, Editions: 4, Placements: 2, Collections: 1, WebPages: 1, Pictures: 1}, n)
 	after := tree(t, written(t, other))
 	for name, was := range before {
 		assert.Equal(t, was, after[name], name)
@@ -186,7 +189,7 @@ func TestOutAndInAgain(t *testing.T) {
 	// Taken in once more, keys are taken: others are given, and told. House style stays.
 	n, left, said, err = read(t, other, dir)
 	require.NoError(t, err)
-	assert.Equal(t, inout.Counted{Documents: 1, Editions: 1, Collections: 1, Pictures: 1}, n, "what is left out is not counted")
+	assert.Equal(t, inout.Counted{Documents: 2, Editions: 2, Collections: 1, Pictures: 1}, n, "what is left out is not counted")
 	assert.Contains(t, strings.Join(said, "\n"), "house style and the frame of web pages stay as they are")
 	assert.Contains(t, strings.Join(said, "\n"), "/r/"+shown.Key+" is taken here")
 	assert.Contains(t, strings.Join(said, "\n"), "another page has the address /pages here")

@@ -115,11 +115,15 @@ func (r *reader) document(ctx context.Context, d Document) (id int64, err error)
 			return id, err
 		}
 		var e library.Edition
-		if id == 0 {
-			var made library.Document
+		var made library.Document
+		switch {
+		case id == 0 && was.Opened != nil:
+			made, e, err = r.into.Intake.ReceiveOpened(ctx, was.Name, f, r.into.By, *was.Opened)
+			id = made.ID
+		case id == 0:
 			made, e, err = r.into.Intake.Receive(ctx, was.Name, f, r.into.By)
 			id = made.ID
-		} else {
+		default:
 			e, err = r.into.Intake.Replace(ctx, id, was.Name, f, r.into.By)
 		}
 		f.Close()

@@ -174,20 +174,11 @@ func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e
 	e.FileName, e.Pages, e.PagesKnown = FileName(name), cover.Pages, 1
 	e.Sheets = []sheet.Sheet{cover.First}
 	if locked {
-		found, err := Examine(ctx, in.Engine, src, 1, nil)
+		o, err := in.open(ctx, src)
 		if err != nil {
-			return fmt.Errorf("examine %q: %w", name, err)
+			return fmt.Errorf("%q: %w", name, err)
 		}
-		for i := range found.Sheets {
-			found.Sheets[i].Label = fmt.Sprint(i + 1)
-		}
-		if e.Type, err = MeasureType(ctx, in.Engine, src, len(found.Sheets), measuredAtOnce); err != nil {
-			return fmt.Errorf("measure %q: %w", name, err)
-		}
-		e.HasText = found.Text
-		e.Pages, e.PagesKnown, e.Sheets = len(found.Sheets), len(found.Sheets), found.Sheets
-		e.Facts = pdf.Facts{Encrypted: true, Permissions: found.Facts.Permissions, Units: found.Facts.Units, Outline: []pdf.Heading{},
-			Fields: []pdf.Field{}}
+		o.of(e)
 		return in.Library.AddLocked(ctx, d, e, from, wordJob)
 	}
 	return in.Library.AddDocumentOf(ctx, d, e, from, examineJob)

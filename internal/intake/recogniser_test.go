@@ -166,6 +166,7 @@ func TestNothingToRecognise(t *testing.T) {
 // The program that is installed reads a scanned page as it lies, on its side too, and another
 // reader of PDFs finds the words.
 func TestTesseractReadsScans(t *testing.T) {
+	testkit.Unraced(t)
 	program, err := recognise.Find()
 	if err != nil {
 		t.Skip("it cannot be tried here: ", err, "; apt-get install ", recognise.Packages)

@@ -31,6 +31,7 @@ const mostPage = 4 << 20
 // A file whose texts have no end costs its readers no more than another, and what
 // is kept of it is cut.
 func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
+	testkit.Unraced(t)
 	h := testkit.Open(t)
 	b := hostile.LongTexts(10_000, 4_000)
 	_, e, err := h.Intake.Receive(t.Context(), "long.pdf", bytes.NewReader(b), 0)

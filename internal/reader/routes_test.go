@@ -19,6 +19,7 @@ import (
 // Every row of the table has a deed, and is shut where that is denied and open where it
 // is not: to readers, and to editors on the stage.
 func TestEveryRouteHasItsDeed(t *testing.T) {
+	testkit.Unraced(t)
 	h := testkit.Open(t)
 	p, e := h.Published(t, "volunteer-handbook.pdf", nil)
 	e = h.Indexed(t, e.ID)

@@ -121,6 +121,8 @@ export class Near {
       by the browser; so it is drawn empty once before. */
   async leave() {
     await pause();
+    // What has come back meanwhile stays.
+    for (const row of this.rows) this.leaving.delete(unit(row));
     for (const u of this.leaving) {
       if (u.querySelector('img, svg, .missing, .aloud')) continue;
       u.classList.add('far');
@@ -215,7 +217,7 @@ export class Near {
   fill(sheet, svg) {
     empty(svg);
     sheet.append(svg);
-    if (svg.dataset.figures && document.body.matches('.dims, .dim-dark')) import('./dim.js').then(({ keep }) => keep(sheet, svg));
+    if (svg.dataset.figures && document.body.matches('.dims, .dim-dark')) later(() => import('./dim.js')).then(({ keep }) => keep(sheet, svg));
     return this.pour(svg);
   }
 
@@ -298,6 +300,13 @@ export class Near {
 const patience = [2, 4, 8, 15, 30]; // seconds between two tries
 const often = 60; // seconds between two looks for a newer edition
 
+/** A part of the script that comes when it is wanted; one that does not arrive is asked for
+    again. missed is told of that. */
+export const later = (load, missed, tries = 0) => load().catch(() => new Promise((r) => {
+  missed?.();
+  setTimeout(() => r(later(load, missed, tries + 1)), patience[Math.min(tries, patience.length - 1)] * 1000);
+}));
+
 export class Away {
   constructor(reader) {
     this.reader = reader;
@@ -313,6 +322,9 @@ export class Away {
     this.missing.add(sheet);
     if (!this.waiting) this.look();
   }
+
+  /** A part of the script: who waits for it is told where the server is away. */
+  part(load) { return later(load, () => { if (!this.waiting) this.look(); }); }
 
   async look() {
     clearTimeout(this.waiting);
