@@ -27,7 +27,7 @@ func BenchmarkComparing(b *testing.B) {
 	require.NoError(b, err)
 	before := h.Measured(b, d.ID)
 	h.Indexed(b, before.ID)
-	after, err := h.Intake.Replace(b.Context(), d.ID, "manual-2.pdf", bytes.NewReader(append(slices.Clone(manual), "\n% saved anew\n"...)), 0)
+	after, err := h.Intake.Replace(b.Context(), d.ID, "manual-2.pdf", bytes.NewReader(append(slices.Clone(manual), "\n% saved anew\n"...)), 0, "")
 	require.NoError(b, err)
 	// Once as after it was added, when an editor looks at what it changes at once and the new
 	// one is still to be measured and indexed, from when it has been examined; once by itself,

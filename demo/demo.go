@@ -100,7 +100,7 @@ func Waiting(ctx context.Context, a *app.App) error {
 		if d.Title != title || d.Newest > d.Edition {
 			continue
 		}
-		if _, err := a.Intake.Replace(ctx, d.ID, file, bytes.NewReader(content), 0); err != nil {
+		if _, err := a.Intake.Replace(ctx, d.ID, file, bytes.NewReader(content), 0, ""); err != nil {
 			return fmt.Errorf("add %s: %w", file, err)
 		}
 	}

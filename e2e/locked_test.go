@@ -117,6 +117,37 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	assert.Zero(t, kept, "nothing made of a page is on disk")
 }
 
+// A new edition that asks for a password is asked for it; a wrong one is told, the right one
+// leads to what can be said of it, and readers are asked once it is theirs.
+func TestANewEditionThatAsksForAPassword(t *testing.T) {
+	h := testkit.Open(t)
+	p, e := h.Published(t, "leaflet-welcome.pdf", nil)
+	tab := testkit.Browse(t, 1000, 800)
+	signIn(h, tab)
+	file := filepath.Join(t.TempDir(), "next.pdf")
+	require.NoError(t, os.WriteFile(file, hostile.Locked(), 0o600))
+	tab.Expect("422")
+	tab.Expect("/uploads/")
+	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/documents/%d", h.URL, e.DocumentID)))
+	tab.Until(tab.Ctx, `document.readyState === 'complete'`)
+	tab.Do(chromedp.SetUploadFiles(`#file`, []string{file}))
+	asked := `document.activeElement.id === 'password' && [...document.querySelectorAll('[role=alert]')].some((a) => a.checkVisibility() && a.textContent.includes('%s'))`
+	tab.Until(tab.Ctx, fmt.Sprintf(asked, "asks for a password"))
+	tab.Accessible(tab.Ctx, "a new edition that asks for a password")
+	tab.Do(chromedp.KeyEvent("wrong"), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, fmt.Sprintf(asked, "does not open"))
+	tab.Do(chromedp.KeyEvent(hostile.Password), chromedp.KeyEvent(kb.Enter))
+	tab.Until(tab.Ctx, `location.pathname.endsWith('/editions/2') && document.body.innerText.includes('it cannot be compared') && document.querySelector('.choose .btn-primary')`)
+	tab.Do(chromedp.Click(`.choose .btn-primary`))
+	tab.Until(tab.Ctx, `!location.pathname.endsWith('/turn') && document.querySelector('.editions')`)
+	reader := testkit.Browse(t, 900, 700)
+	reader.Do(chromedp.Navigate(h.URL + "/r/" + p.Key))
+	reader.Until(reader.Ctx, `document.activeElement.id === 'password'`)
+	now, err := h.Library.CurrentEdition(t.Context(), e.DocumentID)
+	require.NoError(t, err)
+	assert.True(t, now.Locked)
+}
+
 // A document that asks for a password takes nothing from the website it stands on: the
 // page stays where it is read, and the focus with it. On the stage it is asked once.
 func TestAPasswordTakesNothingFromThePage(t *testing.T) {

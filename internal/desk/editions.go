@@ -131,9 +131,9 @@ func (d *Desk) replace(c *echo.Context) error {
 	if _, err := d.Library.Document(c.Request().Context(), id); err != nil {
 		return err
 	}
-	return d.upload(c, func(ctx context.Context, name string, r io.Reader, _ string) error {
-		e, err := d.Intake.Replace(ctx, id, name, r, d.Who(c).Account)
-		if pdf.KindOf(err) == pdf.NeedsPassword || errors.Is(err, library.ErrTooManyEditions) {
+	return d.upload(c, func(ctx context.Context, name string, r io.Reader, password string) error {
+		e, err := d.Intake.Replace(ctx, id, name, r, d.Who(c).Account, password)
+		if errors.Is(err, library.ErrTooManyEditions) {
 			return d.unable(c, "Not added", unreplaced(err))
 		}
 		if err != nil {
@@ -164,8 +164,6 @@ func unreplaced(err error) string {
 	switch {
 	case errors.Is(err, library.ErrTooManyEditions):
 		return "This document has as many editions as it may have: remove some that readers never saw. Nothing was kept."
-	case pdf.KindOf(err) == pdf.NeedsPassword:
-		return "The file asks for a password, so it cannot be compared with the one in force. Nothing was kept. Save a copy without a password, or add it as a document of its own."
 	case errors.As(err, &p):
 		return refusalOf(p)
 	case errors.As(err, &refused):

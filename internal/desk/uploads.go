@@ -203,19 +203,19 @@ func (d *Desk) assembleFor(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	u, err = d.Intake.AssembleFor(ctx, u, document)
+	u, err = d.Intake.AssembleFor(ctx, u, document, c.FormValue("password"))
 	if blob.Full(err) {
 		return c.JSON(http.StatusInsufficientStorage, problem{fullSaid})
 	}
 	if said := unreplaced(err); said != "" {
-		// What arrived is of no further use: another file is needed, or fewer editions.
-		if errors.Is(err, library.ErrTooManyEditions) || pdf.KindOf(err) == pdf.NeedsPassword {
+		// What arrived is of no further use: fewer editions are needed.
+		if errors.Is(err, library.ErrTooManyEditions) {
 			err = d.Intake.Cancel(context.WithoutCancel(ctx), u)
 			if err != nil && !errors.Is(err, database.ErrNotFound) {
 				return err
 			}
 		}
-		return c.JSON(http.StatusUnprocessableEntity, problem{said})
+		return c.JSON(http.StatusUnprocessableEntity, refusal{said, pdf.KindOf(err) == pdf.NeedsPassword, false})
 	}
 	if err != nil {
 		return err

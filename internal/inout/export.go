@@ -17,7 +17,6 @@ import (
 
 	"incipit/internal/blob"
 	"incipit/internal/database"
-	"incipit/internal/intake"
 	"incipit/internal/library"
 	"incipit/internal/nouns"
 	"incipit/internal/picture"
@@ -169,7 +168,7 @@ func (s *Source) document(ctx context.Context, w *writer, id int64) (Document, e
 			return out, err
 		}
 		to := Edition{Number: e.Number, File: fmt.Sprintf("documents/%d/edition-%d.pdf", id, e.Number), Name: e.FileName, SHA256: e.SHA256,
-			Alternatives: e.Alternatives, Recognised: e.Recognised, RecognisedIn: e.RecognisedIn, Opened: intake.OpenedOf(e), AddedAt: e.CreatedAt.UTC()}
+			Alternatives: e.Alternatives, Recognised: e.Recognised, RecognisedIn: e.RecognisedIn, Opened: e.Opened(), AddedAt: e.CreatedAt.UTC()}
 		if err := s.edition(ctx, w, e, to.File); err != nil {
 			return out, err
 		}

@@ -23,7 +23,7 @@ import (
 	"incipit/internal/core/revisit"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
-	"incipit/internal/intake"
+	"incipit/internal/library"
 	"incipit/internal/publishing"
 )
 
@@ -60,15 +60,15 @@ type From struct {
 
 // Edition is one file of a document.
 type Edition struct {
-	Number       int            `json:"number"`
-	File         string         `json:"file"` // where in the folder it is
-	Name         string         `json:"name"` // as it came
-	SHA256       string         `json:"sha256"`
-	Alternatives map[int]string `json:"alternatives,omitempty"` // texts for pictures, by object of the file
-	Recognised   []int          `json:"recognised,omitempty"`   // pages whose text a program recognised
-	RecognisedIn string         `json:"recognised_in,omitempty"`
-	Opened       *intake.Opened `json:"opened,omitempty"` // what was found of a file that asks for a password
-	AddedAt      time.Time      `json:"added_at"`
+	Number       int             `json:"number"`
+	File         string          `json:"file"` // where in the folder it is
+	Name         string          `json:"name"` // as it came
+	SHA256       string          `json:"sha256"`
+	Alternatives map[int]string  `json:"alternatives,omitempty"` // texts for pictures, by object of the file
+	Recognised   []int           `json:"recognised,omitempty"`   // pages whose text a program recognised
+	RecognisedIn string          `json:"recognised_in,omitempty"`
+	Opened       *library.Opened `json:"opened,omitempty"` // what was found of a file that asks for a password
+	AddedAt      time.Time       `json:"added_at"`
 }
 
 // Placement is a document set on pages.

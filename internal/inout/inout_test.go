@@ -100,7 +100,7 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 	require.NoError(t, h.Placing.Stay(ctx, stays.ID, 1, 1, 1, 0, "Maren Oakes", func(p int) (int, bool) { return p, true }))
 	b, err := demo.PDF("annual-report-2.pdf")
 	require.NoError(t, err)
-	second, err := h.Intake.Replace(ctx, e.DocumentID, "second.pdf", bytes.NewReader(b), 0)
+	second, err := h.Intake.Replace(ctx, e.DocumentID, "second.pdf", bytes.NewReader(b), 0, "")
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		now, err := h.Library.Edition(ctx, second.ID)
@@ -115,7 +115,9 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 	}))
 	d := h.Add(t, "trail-map.pdf")
 	h.Measured(t, d.ID)
-	_, _, err = h.Intake.ReceiveLocked(ctx, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
+	locked, _, err := h.Intake.ReceiveLocked(ctx, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
+	require.NoError(t, err)
+	_, err = h.Intake.Replace(ctx, locked.ID, "nest-sites-2.pdf", bytes.NewReader(append(hostile.Locked(), "% again\n"...)), 0, hostile.Password)
 	require.NoError(t, err)
 
 	var drawn bytes.Buffer
@@ -158,13 +160,13 @@ func TestOutAndInAgain(t *testing.T) {
 	before := tree(t, dir)
 	assert.Contains(t, before["documents.csv"], `"Report, “the” annual; one",What was counted.,en-GB,"Reports, yearly"`)
 	assert.Contains(t, before["web-pages/1.html"], "Visiting")
-	assert.Len(t, before, 15)
+	assert.Len(t, before, 16)
 
 	other := testkit.Open(t)
 	n, left, said, err := read(t, other, dir)
 	require.NoError(t, err)
 	assert.Zero(t, left, said)
-	assert.Equal(t, inout.Counted{Documents: 3, Editions: 4, Placements: 2, Collections: 1, WebPages: 1, Pictures: 1}, n)
+	assert.Equal(t, inout.Counted{Documents: 3, Editions: 5, Placements: 2, Collections: 1, WebPages: 1, Pictures: 1}, n)
 	after := tree(t, written(t, other))
 	for name, was := range before {
 		assert.Equal(t, was, after[name], name)
@@ -189,7 +191,7 @@ func TestOutAndInAgain(t *testing.T) {
 	// Taken in once more, keys are taken: others are given, and told. House style stays.
 	n, left, said, err = read(t, other, dir)
 	require.NoError(t, err)
-	assert.Equal(t, inout.Counted{Documents: 2, Editions: 2, Collections: 1, Pictures: 1}, n, "what is left out is not counted")
+	assert.Equal(t, inout.Counted{Documents: 2, Editions: 3, Collections: 1, Pictures: 1}, n, "what is left out is not counted")
 	assert.Contains(t, strings.Join(said, "\n"), "house style and the frame of web pages stay as they are")
 	assert.Contains(t, strings.Join(said, "\n"), "/r/"+shown.Key+" is taken here")
 	assert.Contains(t, strings.Join(said, "\n"), "another page has the address /pages here")

@@ -123,8 +123,10 @@ func (r *reader) document(ctx context.Context, d Document) (id int64, err error)
 		case id == 0:
 			made, e, err = r.into.Intake.Receive(ctx, was.Name, f, r.into.By)
 			id = made.ID
+		case was.Opened != nil:
+			e, err = r.into.Intake.ReplaceOpened(ctx, id, was.Name, f, r.into.By, *was.Opened)
 		default:
-			e, err = r.into.Intake.Replace(ctx, id, was.Name, f, r.into.By)
+			e, err = r.into.Intake.Replace(ctx, id, was.Name, f, r.into.By, "")
 		}
 		f.Close()
 		if err != nil {

@@ -229,7 +229,7 @@ func (in *Intake) become(ctx context.Context, src library.Source, name, hash str
 		now := time.Now().UTC()
 		live = &now
 	}
-	_, err := in.replace(ctx, *src.DocumentID, name, r, by, live, "")
+	_, err := in.replace(ctx, *src.DocumentID, name, r, by, "", live, "")
 	return err
 }
 

@@ -214,7 +214,7 @@ func TestAnEditionGoesToReadersAtItsTime(t *testing.T) {
 	p, e := h.Published(t, "leaflet-welcome.pdf", nil)
 	b, err := demo.PDF("spring-notes.pdf")
 	require.NoError(t, err)
-	next, err := h.Intake.Replace(ctx, e.DocumentID, "spring.pdf", strings.NewReader(string(b)), 0)
+	next, err := h.Intake.Replace(ctx, e.DocumentID, "spring.pdf", strings.NewReader(string(b)), 0, "")
 	require.NoError(t, err)
 	var refused draft.Refused
 	at := time.Now().Add(time.Hour)

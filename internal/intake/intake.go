@@ -94,24 +94,35 @@ func (in *Intake) receive(ctx context.Context, name string, r io.Reader, by int6
 
 // Replace takes a file as another edition of a document, which is examined and compared
 // with the one in force; readers get it when somebody says so. A file that asks for a
-// password cannot be compared, and is refused.
-func (in *Intake) Replace(ctx context.Context, document int64, name string, r io.Reader, by int64) (library.Edition, error) {
-	return in.replace(ctx, document, name, r, by, nil, "")
+// password is opened with it now, as one of a new document is, and cannot be compared.
+func (in *Intake) Replace(ctx context.Context, document int64, name string, r io.Reader, by int64, password string) (library.Edition, error) {
+	return in.replace(ctx, document, name, r, by, password, nil, "")
 }
 
 // replace is Replace; with live, the edition goes to readers by itself from then on; upload
 // is the one that the file came in, "" where it came in one piece.
-func (in *Intake) replace(ctx context.Context, document int64, name string, r io.Reader, by int64, live *time.Time, upload string) (library.Edition, error) {
+func (in *Intake) replace(ctx context.Context, document int64, name string, r io.Reader, by int64, password string, live *time.Time, upload string) (library.Edition, error) {
 	return in.store(ctx, name, r, func(ctx context.Context, e *library.Edition) error {
 		if by != 0 {
 			e.AddedBy = &by
 		}
 		ctx = share.From(ctx, "") // see admit
-		cover, err := in.Engine.Cover(ctx, source(ctx, in.Blobs, *e))
+		src := source(ctx, in.Blobs, *e)
+		cover, err := in.Engine.Cover(ctx, src)
+		e.FileName = FileName(name)
+		if pdf.KindOf(err) == pdf.NeedsPassword && password != "" {
+			src.Password = password
+			o, err := in.open(ctx, src)
+			if err != nil {
+				return fmt.Errorf("%q: %w", name, err)
+			}
+			o.Of(e)
+			return in.Library.AddEditionOf(ctx, document, e, upload, wordJob)
+		}
 		if err != nil {
 			return fmt.Errorf("open %q: %w", name, err)
 		}
-		e.FileName, e.Pages, e.PagesKnown, e.Sheets = FileName(name), cover.Pages, 1, []sheet.Sheet{cover.First}
+		e.Pages, e.PagesKnown, e.Sheets = cover.Pages, 1, []sheet.Sheet{cover.First}
 		if live != nil {
 			e.LiveAt, e.LiveBy = live, FollowedBy
 		}
@@ -121,7 +132,7 @@ func (in *Intake) replace(ctx context.Context, document int64, name string, r io
 
 // PutBackEdition puts a removed edition back, and has it examined.
 func (in *Intake) PutBackEdition(ctx context.Context, document int64, number int) error {
-	return in.Library.PutBackEdition(ctx, document, number, examineJob)
+	return in.Library.PutBackEdition(ctx, document, number, examineJob, wordJob)
 }
 
 // store keeps the bytes of a file and has somebody admit it. Of what is not admitted
@@ -178,7 +189,7 @@ func (in *Intake) admit(ctx context.Context, name string, d *library.Document, e
 		if err != nil {
 			return fmt.Errorf("%q: %w", name, err)
 		}
-		o.of(e)
+		o.Of(e)
 		return in.Library.AddLocked(ctx, d, e, from, wordJob)
 	}
 	return in.Library.AddDocumentOf(ctx, d, e, from, examineJob)

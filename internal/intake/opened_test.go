@@ -3,7 +3,10 @@ package intake_test
 import (
 	"bytes"
 	"math"
+	"net/http"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -11,6 +14,7 @@ import (
 	"incipit/internal/core/legible"
 	"incipit/internal/core/sheet"
 	"incipit/internal/intake"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
@@ -23,31 +27,31 @@ func TestOpenedElsewhere(t *testing.T) {
 	ctx := t.Context()
 	_, e, err := h.Intake.ReceiveLocked(ctx, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
 	require.NoError(t, err)
-	was := intake.OpenedOf(e)
+	was := e.Opened()
 	require.NotNil(t, was)
 	require.NotEmpty(t, was.Sheets)
 	_, again, err := h.Intake.ReceiveOpened(ctx, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, *was)
 	require.NoError(t, err)
-	assert.Equal(t, was, intake.OpenedOf(again))
+	assert.Equal(t, was, again.Opened())
 	assert.True(t, again.Locked)
 
-	spoilt := map[string]func(o *intake.Opened){
-		"no pages":       func(o *intake.Opened) { o.Sheets = nil },
-		"endless pages":  func(o *intake.Opened) { o.Sheets = make([]sheet.Sheet, 20_000) },
-		"no width":       func(o *intake.Opened) { o.Sheets[0].Width = 0 },
-		"endless height": func(o *intake.Opened) { o.Sheets[0].Height = math.Inf(1) },
-		"no number":      func(o *intake.Opened) { o.Sheets[0].Width = math.NaN() },
-		"aslant":         func(o *intake.Opened) { o.Sheets[0].Rotation = 45 },
-		"unit":           func(o *intake.Opened) { o.Units = map[int]float64{1: -1} },
-		"type beyond":    func(o *intake.Opened) { o.Type.Pages = []legible.Page{{Number: 99}} },
-		"type of more":   func(o *intake.Opened) { o.Type.Of = 99 },
-		"size of type":   func(o *intake.Opened) { o.Type.Pages = []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: -1}}}} },
-		"fewer than none": func(o *intake.Opened) {
+	spoilt := map[string]func(o *library.Opened){
+		"no pages":       func(o *library.Opened) { o.Sheets = nil },
+		"endless pages":  func(o *library.Opened) { o.Sheets = make([]sheet.Sheet, 20_000) },
+		"no width":       func(o *library.Opened) { o.Sheets[0].Width = 0 },
+		"endless height": func(o *library.Opened) { o.Sheets[0].Height = math.Inf(1) },
+		"no number":      func(o *library.Opened) { o.Sheets[0].Width = math.NaN() },
+		"aslant":         func(o *library.Opened) { o.Sheets[0].Rotation = 45 },
+		"unit":           func(o *library.Opened) { o.Units = map[int]float64{1: -1} },
+		"type beyond":    func(o *library.Opened) { o.Type.Pages = []legible.Page{{Number: 99}} },
+		"type of more":   func(o *library.Opened) { o.Type.Of = 99 },
+		"size of type":   func(o *library.Opened) { o.Type.Pages = []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: -1}}}} },
+		"fewer than none": func(o *library.Opened) {
 			o.Type.Pages = []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: 9, Chars: -1}}}}
 		},
 	}
 	for name, spoil := range spoilt {
-		o := *intake.OpenedOf(e)
+		o := *e.Opened()
 		o.Sheets = append([]sheet.Sheet{}, o.Sheets...)
 		spoil(&o)
 		_, _, err := h.Intake.ReceiveOpened(ctx, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, o)
@@ -61,4 +65,43 @@ func TestOpenedElsewhere(t *testing.T) {
 	n, _, err := h.Blobs.Usage(ctx, intake.FilesPrefix)
 	require.NoError(t, err)
 	assert.Equal(t, 2, n)
+}
+
+// A new edition may ask for a password: it is opened with that now, cannot be compared, which
+// is said, and comes back as it was after it was removed.
+func TestAnEditionThatAsksForAPassword(t *testing.T) {
+	h := testkit.Open(t)
+	ctx := t.Context()
+	p, first := h.Published(t, "trail-map.pdf", nil)
+	for _, password := range []string{"", "wrong"} {
+		_, err := h.Intake.Replace(ctx, first.DocumentID, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, password)
+		assert.Equal(t, pdf.NeedsPassword, pdf.KindOf(err), password)
+	}
+	made, err := h.Intake.Replace(ctx, first.DocumentID, "nest-sites.pdf", bytes.NewReader(hostile.Locked()), 0, hostile.Password)
+	require.NoError(t, err)
+	of := func() library.Edition {
+		e, err := h.Library.EditionOf(ctx, first.DocumentID, 2)
+		require.NoError(t, err)
+		return e
+	}
+	e := of()
+	require.Equal(t, []any{2, library.Ready, true, "nest-sites.pdf"}, []any{made.Number, e.State, e.Locked, e.FileName})
+	require.NotEmpty(t, e.Opened().Sheets)
+	var rows string
+	require.NoError(t, h.DB.Pool.QueryRow(ctx, `SELECT string_agg(e::text, ' ') || (SELECT coalesce(string_agg(args::text, ' '), '') FROM river_job) FROM editions e`).Scan(&rows))
+	assert.NotContains(t, rows, hostile.Password)
+
+	require.NoError(t, h.Library.RemoveEdition(ctx, first.DocumentID, 2, "Maren Oakes"))
+	require.NoError(t, h.Intake.PutBackEdition(ctx, first.DocumentID, 2))
+	back := of()
+	assert.Equal(t, []any{e.Opened(), library.Ready, e.Pages}, []any{back.Opened(), back.State, back.Pages})
+
+	require.NoError(t, h.Intake.CompareLater(ctx, first.ID, back.ID))
+	require.Eventually(t, func() bool {
+		c, err := h.Library.Compared(ctx, first.ID, back.ID)
+		return err == nil && strings.Contains(c.Trouble, "asks for a password")
+	}, time.Minute, 20*time.Millisecond)
+	require.NoError(t, h.Placing.TurnTo(ctx, first.DocumentID, 1, 2, 0, "Maren Oakes", func(page int) (int, bool) { return page, true }))
+	status, _, _ := h.Visitor(t).Get("/r/" + p.Key + "/page/" + back.SHA256[:16] + "/1/800")
+	assert.Equal(t, http.StatusUnauthorized, status, "readers are asked for it")
 }

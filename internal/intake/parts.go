@@ -87,12 +87,12 @@ func (in *Intake) Assemble(ctx context.Context, u library.Upload, password strin
 }
 
 // AssembleFor is Assemble for an edition of a document that is there.
-func (in *Intake) AssembleFor(ctx context.Context, u library.Upload, document int64) (library.Upload, error) {
+func (in *Intake) AssembleFor(ctx context.Context, u library.Upload, document int64, password string) (library.Upload, error) {
 	if u.DocumentID != nil && (*u.DocumentID != document || u.Edition == 0) {
 		return u, draft.Refused("The file has become another document already.")
 	}
 	return in.assemble(ctx, u, func(name string, r io.Reader) error {
-		_, err := in.replace(ctx, document, name, r, u.AccountID, nil, u.ID)
+		_, err := in.replace(ctx, document, name, r, u.AccountID, password, nil, u.ID)
 		return err
 	})
 }

@@ -195,7 +195,7 @@ func TestAFileInPartsIsOneEdition(t *testing.T) {
 	made := make([]int, 5)
 	for i := range made {
 		all.Go(func() {
-			u, err := h.Intake.AssembleFor(ctx, u, d.ID)
+			u, err := h.Intake.AssembleFor(ctx, u, d.ID, "")
 			if assert.NoError(t, err) {
 				made[i] = u.Edition
 			}
@@ -205,13 +205,13 @@ func TestAFileInPartsIsOneEdition(t *testing.T) {
 	assert.Equal(t, []int{2, 2, 2, 2, 2}, made)
 	u, err = h.Library.Upload(ctx, u.AccountID, u.ID)
 	require.NoError(t, err)
-	_, err = h.Intake.AssembleFor(ctx, u, other.ID)
+	_, err = h.Intake.AssembleFor(ctx, u, other.ID, "")
 	require.ErrorAs(t, err, new(draft.Refused), "it is an edition already")
 	e, err := h.Library.EditionOf(ctx, d.ID, 2)
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprintf("%x", sha256.Sum256(b)), e.SHA256)
 
-	_, err = h.Intake.AssembleFor(ctx, sent(t, h, "locked.pdf", hostile.Locked(), 1<<20), d.ID)
+	_, err = h.Intake.AssembleFor(ctx, sent(t, h, "locked.pdf", hostile.Locked(), 1<<20), d.ID, "")
 	assert.Equal(t, pdf.NeedsPassword, pdf.KindOf(err))
 	var editions int
 	require.NoError(t, h.DB.Pool.QueryRow(ctx, "SELECT count(*) FROM editions").Scan(&editions))

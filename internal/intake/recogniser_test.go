@@ -245,7 +245,7 @@ func TestARecognisedTextIsNoNewerEdition(t *testing.T) {
 			was := scans(t, h, 1)
 			b, err := demo.PDF("spring-notes.pdf")
 			require.NoError(t, err)
-			next, err := h.Intake.Replace(t.Context(), was.DocumentID, "next.pdf", bytes.NewReader(b), 0)
+			next, err := h.Intake.Replace(t.Context(), was.DocumentID, "next.pdf", bytes.NewReader(b), 0, "")
 			require.NoError(t, err)
 			ready := func(id int64) {
 				require.Eventually(t, func() bool {

@@ -44,6 +44,9 @@ func (s *Library) addEdition(ctx context.Context, tx *gorm.DB, document int64, e
 	if e.Alternatives == nil {
 		e.Alternatives = map[int]string{}
 	}
+	if e.Locked { // it was examined while there was a password
+		e.State = Ready
+	}
 	if err := tx.Create(e).Error; err != nil {
 		return fmt.Errorf("add edition: %w", err)
 	}

@@ -127,9 +127,9 @@ func TestARemovedEditionComesBack(t *testing.T) {
 	assert.Equal(t, []any{2, "second.pdf", "Maren Oakes"}, []any{gone[0].Number, gone[0].FileName, gone[0].RemovedBy})
 
 	before := testkit.Jobs(t, s)
-	require.NoError(t, s.Library.PutBackEdition(ctx, d.ID, 2, testkit.Job))
+	require.NoError(t, s.Library.PutBackEdition(ctx, d.ID, 2, testkit.Job, testkit.Job))
 	assert.Equal(t, before+1, testkit.Jobs(t, s), "it is examined anew")
-	require.ErrorIs(t, s.Library.PutBackEdition(ctx, d.ID, 2, testkit.Job), database.ErrNotFound)
+	require.ErrorIs(t, s.Library.PutBackEdition(ctx, d.ID, 2, testkit.Job, testkit.Job), database.ErrNotFound)
 	back, err := s.Library.EditionOf(ctx, d.ID, 2)
 	require.NoError(t, err)
 	assert.Equal(t, []any{second.SHA256, second.BlobKey, 3, second.Alternatives, second.Recognised, "eng", library.Examining},

@@ -26,7 +26,7 @@ func TestAPlacementThatStaysAtAnEdition(t *testing.T) {
 	h.Publish(t, follows.ID, setting.Default())
 	b, err := demo.PDF("annual-report-2.pdf")
 	require.NoError(t, err)
-	second, err := h.Intake.Replace(ctx, e.DocumentID, "second.pdf", bytes.NewReader(b), 0)
+	second, err := h.Intake.Replace(ctx, e.DocumentID, "second.pdf", bytes.NewReader(b), 0, "")
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		now, err := h.Library.Edition(ctx, second.ID)

@@ -11,7 +11,7 @@ function inLocalTime() {
 }
 
 export const dossier = () => ({
-  going: false, done: 0, said: '', trouble: '', stop: null,
+  going: false, done: 0, said: '', trouble: '', stop: null, locked: '',
 
   init() {
     inLocalTime();
@@ -21,22 +21,50 @@ export const dossier = () => ({
     const [file] = event.target.files;
     event.target.value = '';
     if (!file || this.going) return;
+    this.leave();
     this.going = true;
     this.trouble = '';
     this.done = 0;
     this.said = `${file.name} is on its way`;
     try {
       const url = await this.arrive(file);
-      if (url) {
-        this.said = 'Looking at it';
-        location.assign((await this.become(url)).address);
-        return;
-      }
+      if (url) return void await this.end(url);
       this.trouble = 'Cancelled. Nothing was kept.';
     } catch (refused) {
       this.trouble = refused.message;
     }
     this.going = false;
+    document.getElementById('file').focus();
+  },
+  /** Shows the edition that comes of what has arrived, or asks for the password of the file. */
+  async end(url, password = '') {
+    this.said = 'Looking at it';
+    const made = await this.become(url, password);
+    if (!made.locked) return void location.assign(made.address);
+    Object.assign(this, { going: false, trouble: made.message, locked: url });
+    this.$nextTick(() => document.getElementById('password').focus());
+  },
+  /** Tries again with the password of the file. */
+  async unlock(field) {
+    const [url, password] = [this.locked, field.value];
+    field.value = '';
+    if (!password) return;
+    Object.assign(this, { going: true, trouble: '', locked: '' });
+    try {
+      await this.end(url, password);
+    } catch (refused) {
+      Object.assign(this, { going: false, trouble: refused.message });
+      document.getElementById('file').focus();
+    }
+  },
+  /** Lets go of a file that asks for a password. */
+  leave() {
+    if (this.locked) dropParts(this.locked);
+    this.locked = '';
+  },
+  forgo() {
+    this.leave();
+    this.trouble = 'Cancelled. Nothing was kept.';
     document.getElementById('file').focus();
   },
   /** Sends a file until it has arrived; gives where it did, or nothing if it was cancelled. */
@@ -66,12 +94,12 @@ export const dossier = () => ({
     }
   },
   /** Has the server make an edition of what has arrived; asked twice, it is one. */
-  async become(url) {
+  async become(url, password) {
     for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
       const answer = await fetch(`${url}/edition`, { method: 'POST', headers: { Accept: 'application/json', 'X-CSRF-Token': token() },
-        body: new URLSearchParams({ document: this.$root.dataset.document }) }).catch(() => null);
+        body: new URLSearchParams({ document: this.$root.dataset.document, password }) }).catch(() => null);
       const said = await answer?.json().catch(() => null);
-      if (answer?.ok && said) return said;
+      if (said && (answer.ok || said.locked)) return said;
       if (answer && answer.status < 502) throw new Error(said?.message ?? 'The server did not answer as expected. Readers see what they saw; add the file again.');
       this.said = 'It has arrived. The server does not answer just now; it is asked again.';
       await pause(wait);

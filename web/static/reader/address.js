@@ -77,3 +77,10 @@ export async function follow(reader, place) {
   }
   if (place.search && document.querySelector('[data-do=find]')) (await reader.side.show('find'))?.look(place.search);
 }
+
+/** Shows the newer edition, at what has become of the page. */
+export async function renew({ base, mark, page }) {
+  const there = await fetch(`${base}/edition?of=${mark}&page=${page}`, { cache: 'no-store' }).then((a) => a.json()).catch(() => ({}));
+  history.replaceState(null, '', `#page=${there.page ?? page}`);
+  location.reload();
+}

@@ -10,9 +10,9 @@ const keepLayers = 1; // pages on each side that keep their layer: it has many p
 const px = (width) => `${Math.ceil(width)}px`;
 const portion = 150; // letters of a layer that are laid out at a time
 
-/** Waits for an image, but not for ever. */
-const arrived = (img, most) => new Promise((done) => {
-  for (const end of ['load', 'error']) img.addEventListener(end, done, { once: true });
+/** Waits until something has come, or could not, but not for ever. */
+const arrived = (it, most) => new Promise((done) => {
+  for (const end of ['load', 'error']) it.addEventListener(end, done, { once: true });
   setTimeout(done, most);
 });
 
@@ -98,7 +98,11 @@ export class Near {
       for (const sheet of row.children) this.near.delete(sheet);
     }
     const come = rows.filter((row) => !this.rows.includes(row));
-    for (const row of come) unit(row).classList.remove('far');
+    // What has come back before it was gone stays.
+    for (const u of rows.map(unit)) {
+      this.leaving.delete(u);
+      u.classList.remove('far');
+    }
     const sheets = come.flatMap((row) => [...row.children]);
     // All are measured before anything is put on one.
     const widths = sheets.map((s) => this.width(s));
@@ -121,8 +125,6 @@ export class Near {
       by the browser; so it is drawn empty once before. */
   async leave() {
     await pause();
-    // What has come back meanwhile stays.
-    for (const row of this.rows) this.leaving.delete(unit(row));
     for (const u of this.leaving) {
       if (u.querySelector('img, svg, .missing, .aloud')) continue;
       u.classList.add('far');
@@ -217,7 +219,7 @@ export class Near {
   fill(sheet, svg) {
     empty(svg);
     sheet.append(svg);
-    if (svg.dataset.figures && document.body.matches('.dims, .dim-dark')) later(() => import('./dim.js')).then(({ keep }) => keep(sheet, svg));
+    if (svg.dataset.figures && document.body.matches('.dims, .dim-dark')) import('./dim.js').then(({ keep }) => keep(sheet, svg), () => {});
     return this.pour(svg);
   }
 
@@ -297,24 +299,17 @@ export class Near {
 // The server: when it is away it is waited for, and reading goes on when it is
 // back; when there is a newer edition, it is offered.
 
-const patience = [2, 4, 8, 15, 30]; // seconds between two tries
-const often = 60; // seconds between two looks for a newer edition
-
-/** A part of the script that comes when it is wanted; one that does not arrive is asked for
-    again. missed is told of that. */
-export const later = (load, missed, tries = 0) => load().catch(() => new Promise((r) => {
-  missed?.();
-  setTimeout(() => r(later(load, missed, tries + 1)), patience[Math.min(tries, patience.length - 1)] * 1000);
-}));
+const patience = [2000, 4000, 8000, 15000, 30000]; // ms between two tries
 
 export class Away {
   constructor(reader) {
     this.reader = reader;
     this.tries = 0;
     this.missing = new Set();
-    document.addEventListener('visibilitychange', () => { if (!document.hidden) this.look(); });
-    window.addEventListener('online', () => this.look());
-    setInterval(() => { if (!document.hidden) this.look(); }, often * 1000);
+    const look = () => document.hidden || this.look(); // a hidden one looks when it is seen
+    document.addEventListener('visibilitychange', look);
+    addEventListener('online', look);
+    setInterval(look, 60000);
   }
 
   /** A page did not arrive: is it the page, or the server? */
@@ -323,8 +318,14 @@ export class Away {
     if (!this.waiting) this.look();
   }
 
-  /** A part of the script: who waits for it is told where the server is away. */
-  part(load) { return later(load, () => { if (!this.waiting) this.look(); }); }
+  /** A part of the script, when it is wanted. One that does not arrive is asked for again,
+      and who waits for it is told where the server is away. */
+  part(name) {
+    return import(`./${name}.js`).catch(() => {
+      this.waiting ?? this.look();
+      return arrived(window, 4000).then(() => this.part(name));
+    });
+  }
 
   async look() {
     clearTimeout(this.waiting);
@@ -335,31 +336,23 @@ export class Away {
       if (answer.status > 501) throw answer;
     } catch {
       this.reader.notice('away', say('server_away'));
-      this.waiting = setTimeout(() => this.look(), patience[Math.min(this.tries++, patience.length - 1)] * 1000);
+      this.waiting = setTimeout(() => this.look(), patience[Math.min(this.tries++, 4)]);
       return;
     }
-    const was = this.tries;
-    this.tries = 0;
+    const { near, said } = this.reader;
     this.reader.drop('away');
-    if (was) {
-      this.reader.said.textContent = say('server_back');
+    if (this.tries) {
+      this.tries = 0;
+      said.textContent = say('server_back');
       const again = [...this.missing];
       this.missing.clear();
-      for (const s of again) this.reader.near.again(s);
-      for (const s of this.reader.near.near) this.reader.near.layer(s);
+      for (const s of again) near.again(s);
+      for (const s of near.near) near.layer(s);
     }
     if (!answer.ok) return;
     const { mark } = await answer.json();
     if (mark !== this.reader.mark) {
-      this.reader.notice('newer', say('edition_newer'), press('plain', say('edition_show'), () => this.renew()));
+      this.reader.notice('newer', say('edition_newer'), press('plain', say('edition_show'), () => this.part('address').then(({ renew }) => renew(this.reader))));
     }
-  }
-
-  /** Shows the newer edition, at what has become of the page. */
-  async renew() {
-    const { base, mark, page } = this.reader;
-    const there = await fetch(`${base}/edition?of=${mark}&page=${page}`, { cache: 'no-store' }).then((a) => a.json()).catch(() => ({}));
-    history.replaceState(null, '', `#page=${there.page ?? page}`);
-    location.reload();
   }
 }

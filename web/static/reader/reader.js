@@ -272,7 +272,7 @@ async function sharpen() {
   if (sharpening || (!tiles && near.width(sheets[current - 1]) * devicePixelRatio <= near.widths.at(-1))) return;
   sharpening = true;
   if (!tiles) {
-    const { Tiles } = await away.part(() => import('./tiles.js'));
+    const { Tiles } = await away.part('tiles');
     tiles = new Tiles(near, body.dataset.tiles.split(' ').map(Number));
   }
   requestAnimationFrame(() => {
@@ -290,7 +290,7 @@ function fullScreen() {
 
 async function asText() {
   if (!text) {
-    const { TextView } = await away.part(() => import('./text.js'));
+    const { TextView } = await away.part('text');
     text ??= new TextView(reader);
   }
   reader.drop('small');
@@ -303,7 +303,7 @@ function dragging() {
   const on = pages.classList.toggle('drags');
   tool('pointer')?.setAttribute('aria-pressed', String(on));
   said.textContent = say(on ? 'drags' : 'selects');
-  if (on) draggable ??= away.part(() => import('./pointer.js')).then(({ drag }) => drag(pages));
+  if (on) draggable ??= away.part('pointer').then(({ drag }) => drag(pages));
 }
 
 const deeds = {
@@ -333,7 +333,7 @@ document.addEventListener('selectionchange', () => pages.classList.toggle('selec
 
 // Where finding is not given, the browser's own search finds the text of all pages. It
 // is begun by a key, or in a menu, which takes the focus, or on a phone.
-const ownSearch = () => near.copying && !tool('find') && away.part(() => import('./native.js')).then(({ searchable }) => searchable(reader));
+const ownSearch = () => near.copying && !tool('find') && away.part('native').then(({ searchable }) => searchable(reader));
 if (sheets.length <= 200) {
   addEventListener('blur', ownSearch);
   if (matchMedia('(pointer: coarse)').matches) pages.addEventListener('pointerdown', ownSearch, { once: true });
@@ -388,7 +388,7 @@ document.addEventListener('keydown', (event) => {
 });
 
 // "?" lists the keys that do something here.
-const keys = async () => (await away.part(() => import('./keys.js'))).keys([
+const keys = async () => (await away.part('keys')).keys([
   keysTurn && [flow.sideways ? '← → Page Up, Page Down' : '← →', 'key_turn'], keysTurn && !flow.sideways &&
     ['Page Up, Page Down', 'key_screen'], keysTurn && ['Home, End', 'key_ends'],
   tool('larger') && ['+ −', 'key_zoom'], tool('sizes') && ['0', 'key_opening'],
@@ -400,19 +400,19 @@ const keys = async () => (await away.part(() => import('./keys.js'))).keys([
 await pause();
 const away = reader.away = new Away(reader);
 const near = new Near(flow, { base, mark, copying: 'copying' in body.dataset,
-  opens: 'locked' in body.dataset ? away.part(() => import('./lock.js')).then(({ unlock }) => unlock(reader, view)) : null,
+  opens: 'locked' in body.dataset ? away.part('lock').then(({ unlock }) => unlock(reader, view)) : null,
     widths: body.dataset.ladder.split(' ').map(Number) }, {
   came: (sheet) => { for (const f of reader.came) f(sheet); },
   away: (sheet) => { told('error', { reason: 'page', page: +sheet.dataset.page }); away.missed(sheet); },
-  late: () => away.part(() => import('./images.js')).then(({ images }) => images(reader, tool('text') && deeds.text)),
+  late: () => away.part('images').then(({ images }) => images(reader, tool('text') && deeds.text)),
 });
 reader.near = near;
-if (near.copying) away.part(() => import('./take.js')).then(({ taking }) => taking(reader));
+if (near.copying) away.part('take').then(({ taking }) => taking(reader));
 if (body.dataset.pointer === 'drag') dragging();
 
 /** Goes where the address leads. */
 async function follow() {
-  const { follow: to, placeOf } = await away.part(() => import('./address.js'));
+  const { follow: to, placeOf } = await away.part('address');
   await to(reader, placeOf(location.hash, sheets.length));
 }
 
@@ -446,4 +446,4 @@ if (innerWidth < Number(body.dataset.offers ?? 0)) {
 body.dataset.ready = '';
 if ('aloud' in body.dataset) near.then(() => import('./aloud.js').then(({ aloud }) => aloud(reader), () => {}));
   // without the server it is not there
-if (parent !== window) away.part(() => import('./framed.js')).then(({ framed }) => framed(reader, told));
+if (parent !== window) away.part('framed').then(({ framed }) => framed(reader, told));
