@@ -11,6 +11,7 @@ import (
 	"incipit/internal/core/proof"
 	"incipit/internal/standin"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/pace"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -19,7 +20,7 @@ func TestMain(m *testing.M) { testkit.Main(m) }
 // try on; of what it publishes one placement alone has something that must be fixed, to
 // show what that is.
 func TestTheDemoIsSound(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	h := testkit.Open(t)
 	ctx := t.Context()
 	for _, d := range demo.Documents() {

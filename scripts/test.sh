@@ -3,8 +3,8 @@
 # packages but the browser's run under the race detector, which needs a C compiler
 # (their engine's workers are the product's own binary: an instrumented one is slow),
 # and but the rules of the job (internal/core), pure functions that start nothing:
-# of these core/share alone has a lock. What takes its time (testkit.Long), what does one
-# thing after the other (testkit.Unraced), and what starts the program as a process of its
+# of these core/share alone has a lock. What takes its time (pace.Long), what does one
+# thing after the other (pace.Unraced), and what starts the program as a process of its
 # own, with limits, runs without it: those packages run a second time, as they are.
 # Browser tests wait more than they compute: they run beside all others, in three parts
 # beside each other, each with a browser of its own. What starts the program many times
@@ -21,7 +21,7 @@ rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
 # browser tests are linked.
 long="incipit/internal/reader incipit/internal/intake incipit/internal/desk incipit/internal/pdf/sandbox incipit/demo"
 raced="$long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')")"
-twice=$(grep -rlE 'testkit\.(Long|Unraced)\(t\)|testing\.Short\(\)' --include='*_test.go' internal demo | xargs -n 1 dirname | sort -u | sed 's,^,./,')
+twice=$(grep -rlE 'pace\.(Long|Unraced)\(t\)|testing\.Short\(\)' --include='*_test.go' internal demo | xargs -n 1 dirname | sort -u | sed 's,^,./,')
 others() {
 	one=0
 	# shellcheck disable=SC2086

@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/cluster"
-	"incipit/internal/testkit"
+	"incipit/internal/testkit/pace"
 )
 
 // said is what a program has written so far.
@@ -41,7 +41,7 @@ func (s *said) String() string {
 // along, what a kill leaves running is stopped by the next one, a second one in
 // the same folder says that one is running, and addresses stay.
 func TestTheDemoIsTakenOver(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	base := "/var/tmp"
 	dir, err := os.MkdirTemp(base, "the observatory ") // with a space
 	require.NoError(t, err)

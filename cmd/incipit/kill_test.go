@@ -30,6 +30,7 @@ import (
 	"incipit/internal/people"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // server is the program serving, in a process that can be killed.
@@ -184,7 +185,7 @@ func (s *stuck) Read(p []byte) (int, error) {
 }
 
 func TestKilledDuringUploadAndExamination(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	s := newServer(t)
 	rows, err := nouns.Open(t.Context(), s.config.DatabaseURL, database.Share(0))
 	require.NoError(t, err)
@@ -270,7 +271,7 @@ func TestFirstStartOffersASetupAddress(t *testing.T) {
 // Killed while a change of house style is given to readers: it goes on where it was, and
 // each of them gets it once.
 func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	s := newServer(t)
 	s.more = keeps
 	rows := withOwner(t, s)

@@ -18,6 +18,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // ask asks a server as a browser's script does.
@@ -43,7 +44,7 @@ func (s *server) ask(method, path, body string, headers ...string) (int, string)
 // S3-compatible store: what one opens the other reads, what one forbids both refuse at
 // once, jobs run once, limits count together, and whoever is killed loses nothing.
 func TestSeveralServers(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	address := testkit.Bucket(t, nil)
 	first := newServer(t)
 	first.config.BlobURL, first.args, first.more = address, []string{"serve", "--no-jobs"}, keeps

@@ -20,8 +20,8 @@ import (
 	"incipit/demo"
 	"incipit/internal/core/setting"
 	"incipit/internal/placing"
-	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // small has a program run in so many bytes of memory and on one core. It gives
@@ -62,7 +62,7 @@ func small(t *testing.T, mib int) (before, environment []string, ended func() in
 // In 512 MB and on one core all is slow, and whole: many documents of many kinds
 // are added at once and read at once, and none is refused.
 func TestInLittleMemory(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	s := newServer(t)
 	rows := withOwner(t, s)
 	var ended func() int

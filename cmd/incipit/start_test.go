@@ -28,11 +28,12 @@ import (
 	"incipit/internal/nouns"
 	"incipit/internal/people"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/pace"
 )
 
 // What cannot work does not start, and says what to do: it used to serve.
 func TestStartRefuses(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	c := testkit.Config(t, freeAddress(t), nil)
 	file := filepath.Join(t.TempDir(), "a file")
 	require.NoError(t, os.WriteFile(file, nil, 0o644))
@@ -111,7 +112,7 @@ func (s *slowly) Read(p []byte) (int, error) {
 // A stop lets an upload end that ends in time, and says of one that does not what
 // it cut.
 func TestAStopLetsUploadsEnd(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	s := newServer(t)
 	s.more = []string{"INCIPIT_STOP_WITHIN=4s", "INCIPIT_SWEEP_AFTER=1h"}
 	rows := withOwner(t, s)
@@ -168,7 +169,7 @@ func TestAStopLetsUploadsEnd(t *testing.T) {
 // Workers killed at random while documents are added and read: none is refused,
 // and no reader meets an error that a moment later is none.
 func TestWorkersKilledAtRandom(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	s := newServer(t)
 	rows := withOwner(t, s)
 	s.more = []string{"INCIPIT_SWEEP_AFTER=1h"} // what comes in is not swept meanwhile

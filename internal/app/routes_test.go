@@ -23,6 +23,7 @@ import (
 	"incipit/internal/core/webpage"
 	"incipit/internal/picture"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/pace"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -188,7 +189,7 @@ func TestTheDeskIsForEditors(t *testing.T) {
 // Whatever stands in an address: the answer is no failure of ours, it has a
 // policy, and readers are shown nothing of the desk.
 func TestOddAddresses(t *testing.T) {
-	testkit.Long(t)
+	pace.Long(t)
 	w := newWorld(t)
 	editor, stranger := w.Editor(t), w.Visitor(t)
 	long := strings.Repeat("x", 300)

@@ -25,6 +25,7 @@ import (
 	"incipit/internal/pdf"
 	"incipit/internal/recognise"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/pace"
 	"incipit/internal/testkit/paper"
 )
 
@@ -166,7 +167,7 @@ func TestNothingToRecognise(t *testing.T) {
 // The program that is installed reads a scanned page as it lies, on its side too, and another
 // reader of PDFs finds the words.
 func TestTesseractReadsScans(t *testing.T) {
-	testkit.Unraced(t)
+	pace.Unraced(t)
 	program, err := recognise.Find()
 	if err != nil {
 		t.Skip("it cannot be tried here: ", err, "; apt-get install ", recognise.Packages)

@@ -24,6 +24,7 @@ import (
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/cache"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // everything lists every address at which a reader can get something of a
@@ -72,7 +73,7 @@ func read(t *testing.T, address string, headers map[string]string) (int, string,
 // Whatever a switch denies comes out of no address, to nobody, also when a cache
 // in front saw it while it was allowed; and all else still comes.
 func TestASwitchThatSaysNo(t *testing.T) {
-	testkit.Unraced(t)
+	pace.Unraced(t)
 	h := testkit.Open(t)
 	open := setting.Default()
 	open.Tools = toolbar.All()
@@ -280,7 +281,7 @@ func TestWhatMayBeKept(t *testing.T) {
 // Where a text may neither be taken nor read, hits do not give it away letter by
 // letter, and nobody asks without end.
 func TestHitsDoNotSpell(t *testing.T) {
-	testkit.Unraced(t)
+	pace.Unraced(t)
 	h := testkit.Open(t)
 	p, e := h.Published(t, "tide-table.pdf", func(s *setting.Settings) {
 		s.Copying, s.TextView, s.Tools = false, setting.Closed, toolbar.All()

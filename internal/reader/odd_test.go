@@ -22,6 +22,7 @@ import (
 	"incipit/internal/press"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // mostPage bounds what a reader's page may have, in bytes: 10,000 pages, each with
@@ -31,7 +32,7 @@ const mostPage = 4 << 20
 // A file whose texts have no end costs its readers no more than another, and what
 // is kept of it is cut.
 func TestTheNastiestFileMakesNoLargePage(t *testing.T) {
-	testkit.Unraced(t)
+	pace.Unraced(t)
 	h := testkit.Open(t)
 	b := hostile.LongTexts(10_000, 4_000)
 	_, e, err := h.Intake.Receive(t.Context(), "long.pdf", bytes.NewReader(b), 0)

@@ -14,12 +14,13 @@ import (
 	"incipit/internal/core/toolbar"
 	"incipit/internal/reader"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/pace"
 )
 
 // Every row of the table has a deed, and is shut where that is denied and open where it
 // is not: to readers, and to editors on the stage.
 func TestEveryRouteHasItsDeed(t *testing.T) {
-	testkit.Unraced(t)
+	pace.Unraced(t)
 	h := testkit.Open(t)
 	p, e := h.Published(t, "volunteer-handbook.pdf", nil)
 	e = h.Indexed(t, e.ID)

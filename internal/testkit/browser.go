@@ -56,6 +56,8 @@ func launch(more ...chromedp.ExecAllocatorOption) (context.Context, func(), erro
 		// A window that every page fits in: after full screen, presses beyond the edge of
 		// a smaller one miss the frames there.
 		chromedp.WindowSize(1920, 1400),
+		// A graphics card made of software takes a tenth of the processors, and draws the same.
+		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-software-rasterizer", true),
 		chromedp.Flag("site-per-process", true), chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", false),
 		chromedp.Flag("host-resolver-rules", "MAP * ^NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost , EXCLUDE *.localhost"))
 	if os.Geteuid() == 0 {

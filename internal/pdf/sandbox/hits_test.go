@@ -19,6 +19,7 @@ import (
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf/wire"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // reading opens a file in an engine of this process.
@@ -86,6 +87,7 @@ func enginesOwn(t *testing.T, d *document, number int, word string) [][]sheet.Re
 
 // Where the engine finds a word, one of our hits covers it, and little more.
 func TestHitsCoverTheWords(t *testing.T) {
+	pace.Unraced(t)
 	files := map[string][]byte{"cropped and turned": cropped()}
 	for _, d := range demo.Documents() {
 		b, err := demo.PDF(d.File)

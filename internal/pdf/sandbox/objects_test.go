@@ -14,12 +14,14 @@ import (
 	"incipit/internal/core/overlay"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // What a file's own objects say is what the engine says, which loads page after
 // page: sizes, rotation, labels, the outline, links. Also where the file is
 // encrypted, or has lost its cross-references.
 func TestObjectsAgreeWithTheEngine(t *testing.T) {
+	pace.Unraced(t)
 	files := map[string][]byte{"cropped": cropped(), "large": hostile.Large(), "linked": hostile.Linked(), "layered": hostile.Layered(),
 		"forbids": hostile.Forbids()}
 	for _, d := range demo.Documents() {

@@ -17,6 +17,7 @@ import (
 	"incipit/internal/core/sheet"
 	"incipit/internal/pdf"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/pace"
 )
 
 // somehow is a file of blank pages as others build them: turned, cropped, in other units,
@@ -45,6 +46,7 @@ func somehow(r *rand.Rand, pages int) []byte {
 // Whatever a page is like, the words that are written on it are read back: all of them, in
 // their order, where they stood.
 func TestTextThatIsNotSeenIsRead(t *testing.T) {
+	pace.Unraced(t)
 	words := [][]string{{"Knot", "and", "Dunlin", "12,400", "Öland", "Größe", "čejka", "by", "Чайка", "Γλάρος"}, {"שלום", "צפור", "אגם"}, {"鴫", "干潟の鳥"}}
 	for seed := range uint64(12) {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {

@@ -1,4 +1,6 @@
-package testkit
+// Package pace says which tests take their time, and are left out of some runs (see
+// scripts/test.sh).
+package pace
 
 import "testing"
 

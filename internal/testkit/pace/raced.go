@@ -1,5 +1,5 @@
 //go:build race
 
-package testkit
+package pace
 
 const raced = true
