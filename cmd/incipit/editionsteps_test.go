@@ -38,7 +38,7 @@ func editionsRemoved(t *testing.T, s *steps, of int) {
 		assert.Len(t, listed, of-len(removed))
 		return is
 	}
-	s.moments(func(after time.Duration) bool {
+	s.moments(2, func(after time.Duration) bool {
 		act, want := "remove", false
 		if !there() {
 			act, want = "restore", true
@@ -56,7 +56,7 @@ func editionsRemoved(t *testing.T, s *steps, of int) {
 func editionsInParts(t *testing.T, s *steps) {
 	tus := []string{"Tus-Resumable", "1.0.0"}
 	pages, all := 100, len(s.whole(1))
-	s.moments(func(after time.Duration) bool {
+	s.moments(1, func(after time.Duration) bool {
 		pages++
 		file := append(hostile.ManyPages(pages), bytes.Repeat([]byte("% the tides of another year\n"), 40_000)...)
 		var at string
@@ -88,7 +88,7 @@ func editionsInParts(t *testing.T, s *steps) {
 			from := has()
 			to := min(from+512<<10, len(file))
 			sent := s.cut
-			if cuts >= 2 { // often enough
+			if cuts >= 1 { // often enough
 				sent = func(act func() bool, _ time.Duration) bool { return act() }
 			}
 			if sent(func() bool {

@@ -128,11 +128,10 @@ func (s *steps) cut(act func() bool, after time.Duration) bool {
 }
 
 // moments tries something, cut off at a later moment each time, until it was acknowledged
-// twice: what is slow here is cut off in its midst as well.
-func (s *steps) moments(try func(after time.Duration) (acknowledged bool)) {
+// so many times: what is slow here is cut off in its midst as well.
+func (s *steps) moments(times int, try func(after time.Duration) (acknowledged bool)) {
 	s.t.Helper()
-	done := 0
-	for after := time.Millisecond; done < 2; after = after*5/2 + time.Millisecond {
+	for done, after := 0, time.Millisecond; done < times; after = after*5/2 + time.Millisecond {
 		require.Less(s.t, after, 10*time.Second, "it is acknowledged once")
 		if try(after) {
 			done++
@@ -211,7 +210,7 @@ func atEveryStep(t *testing.T, on *server, cutOff func(done <-chan bool) (acknow
 		placements = append(placements, p)
 	}
 	had, pages := 1, 20
-	s.moments(func(after time.Duration) bool {
+	s.moments(1, func(after time.Duration) bool {
 		pages++
 		acknowledged := s.cut(s.file("/documents", pages), after)
 		all, err := rows.Library.Documents(ctx, "")
@@ -226,7 +225,7 @@ func atEveryStep(t *testing.T, on *server, cutOff func(done <-chan bool) (acknow
 		return acknowledged
 	})
 	newest := 1
-	s.moments(func(after time.Duration) bool {
+	s.moments(2, func(after time.Duration) bool {
 		pages++
 		acknowledged := s.cut(s.file("/documents/1/editions", pages), after)
 		listed := s.whole(1)
@@ -237,7 +236,7 @@ func atEveryStep(t *testing.T, on *server, cutOff func(done <-chan bool) (acknow
 		return acknowledged
 	})
 	inForce := 1
-	s.moments(func(after time.Duration) bool { // forth, and back again
+	s.moments(2, func(after time.Duration) bool { // forth, and back again
 		to := inForce%newest + 1
 		s.known(inForce, to)
 		now, acknowledged := s.turn(inForce, to, placements, after)
@@ -258,7 +257,7 @@ func atEveryStep(t *testing.T, on *server, cutOff func(done <-chan bool) (acknow
 		}
 		return len(all)
 	}
-	s.moments(func(after time.Duration) bool {
+	s.moments(2, func(after time.Duration) bool {
 		act, want := func() bool {
 			return s.post("/documents/bulk", "application/json", strings.NewReader(`{"do":"remove","documents":[1]}`))
 		}, 0

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -34,15 +35,18 @@ func TestTracesNameRoutes(t *testing.T) {
 	require.NoError(t, err)
 	gone.Body.Close()
 	h.Visitor(t).Send("NESTBOX", "/r/"+p.Key, "", "")
-	spans := kept.GetSpans()
-	require.NoError(t, stop(t.Context()))
+	var spans tracetest.SpanStubs
 	var answered oteltrace.TraceID
-	for _, s := range spans {
-		if s.Name == "GET /r/:key" && !s.Parent.IsValid() && slices.Contains(told(tracetest.SpanStubs{s}), "http.response.status_code=200") {
-			answered = s.SpanContext.TraceID()
+	require.Eventually(t, func() bool { // it ends after its answer was sent
+		spans = kept.GetSpans()
+		for _, s := range spans {
+			if s.Name == "GET /r/:key" && !s.Parent.IsValid() && slices.Contains(told(tracetest.SpanStubs{s}), "http.response.status_code=200") {
+				answered = s.SpanContext.TraceID()
+			}
 		}
-	}
-	require.True(t, answered.IsValid(), "the answer has its span")
+		return answered.IsValid()
+	}, 20*time.Second, 10*time.Millisecond, "the answer has its span")
+	require.NoError(t, stop(t.Context()))
 	below := 0
 	for _, s := range spans {
 		assert.NotContains(t, s.Name, "NESTBOX", "whatever is written where the method stands")

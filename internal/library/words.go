@@ -29,7 +29,14 @@ func (s *Library) KeepWords(ctx context.Context, e Edition) error {
 		}
 	}
 	return s.db.In(ctx, func(tx *gorm.DB) error {
-		err := tx.Exec(`
+		// The document first, as all do that change it: who removes the edition meanwhile has
+		// that, and waits for the edition.
+		var held int
+		err := tx.Raw("SELECT edition FROM all_documents WHERE id = ? FOR UPDATE", e.DocumentID).Scan(&held).Error
+		if err != nil {
+			return fmt.Errorf("lock document %d: %w", e.DocumentID, err)
+		}
+		err = tx.Exec(`
 			INSERT INTO edition_words (edition_id, config, about, words)
 			SELECT @edition, CAST(@config AS regconfig), coalesce(array_to_tsvector(array_agg(lexeme) FILTER (WHERE @share * n >= @pages)), ''),
 			       coalesce(array_to_tsvector(array_agg(lexeme)), '')
@@ -41,10 +48,8 @@ func (s *Library) KeepWords(ctx context.Context, e Edition) error {
 		if err != nil {
 			return fmt.Errorf("keep the words of edition %d: %w", e.ID, err)
 		}
-		var held int
-		err = tx.Raw("SELECT edition FROM all_documents WHERE id = ? FOR UPDATE", e.DocumentID).Scan(&held).Error
-		if err != nil || held != e.Number {
-			return database.Found(err, fmt.Sprintf("document %d", e.DocumentID))
+		if held != e.Number {
+			return nil
 		}
 		return Reword(tx, e.DocumentID)
 	})
