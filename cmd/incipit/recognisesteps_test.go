@@ -51,7 +51,7 @@ func TestKilledWhileTextIsRecognised(t *testing.T) {
 	page, _, err := image.Decode(answer.Body)
 	answer.Body.Close()
 	require.NoError(t, err)
-	const pages = 8
+	const pages = 5
 	status, err := s.upload("scan0043.pdf", bytes.NewReader(paper.Scan(slices.Repeat([]image.Image{page}, pages), 0)))
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
@@ -69,7 +69,7 @@ func TestKilledWhileTextIsRecognised(t *testing.T) {
 	for kills, done := 0, 0; last().Going(); kills++ {
 		require.Eventually(t, func() bool { return last().Done > done || !last().Going() }, time.Minute, 5*time.Millisecond, "it goes on after %d kills", kills)
 		done = last().Done
-		if kills < 5 {
+		if kills < 3 {
 			s.kill()
 			assert.GreaterOrEqual(t, last().Done, done, "no page is read again")
 			s.start()
