@@ -76,6 +76,7 @@ type App struct {
 	working bool // jobs are worked here
 	jobs    *river.Client[pgx.Tx]
 	atWork  atWork
+	looked  context.CancelFunc // ends looking after what other servers left
 }
 
 // New connects to the database and to storage and lays out the routes. The
@@ -302,7 +303,9 @@ func (a *App) Work(ctx context.Context) error {
 	if err := a.jobs.Start(ctx); err != nil {
 		return fmt.Errorf("start the job workers: %w", err)
 	}
-	go a.lookAfter(ctx)
+	looking, end := context.WithCancel(ctx)
+	a.looked = end
+	go a.lookAfter(looking)
 	return nil
 }
 
@@ -355,6 +358,9 @@ func (a *App) goOn(ctx context.Context) {
 func (a *App) Rest(ctx context.Context) {
 	if !a.working {
 		return
+	}
+	if a.looked != nil {
+		a.looked() // nobody asks for leases from here on
 	}
 	defer a.leases.Close(ctx)
 	if err := a.jobs.StopAndCancel(ctx); err != nil {

@@ -31,10 +31,12 @@ func (l *Leases) Serving(ctx context.Context, process string) error {
 // serves; of its own jobs those wait again that it is not at, nor was a while ago: their end
 // could not be noted.
 func (s *DB) HandBack(ctx context.Context, l *Leases, own string, at func(job int64) bool) (int, error) {
-	const again = `UPDATE river_job SET state = 'available', scheduled_at = now(), max_attempts = greatest(max_attempts, attempt + 1) WHERE state = 'running' AND attempt < ? AND `
+	const again = `UPDATE river_job SET state = 'available', scheduled_at = now(), max_attempts = greatest(max_attempts, attempt + 1)
+		WHERE state = 'running' AND attempt < ? AND `
 	db := s.WithContext(ctx)
 	var by []string
-	if err := db.Raw("SELECT DISTINCT " + lastBy + " FROM river_job WHERE state = 'running' AND attempted_by IS NOT NULL LIMIT 100").Scan(&by).Error; err != nil {
+	err := db.Raw("SELECT DISTINCT " + lastBy + " FROM river_job WHERE state = 'running' AND attempted_by IS NOT NULL LIMIT 100").Scan(&by).Error
+	if err != nil {
 		return 0, fmt.Errorf("list who works: %w", err)
 	}
 	n := 0
@@ -57,8 +59,9 @@ func (s *DB) HandBack(ctx context.Context, l *Leases, own string, at func(job in
 		n += int(r.RowsAffected)
 	}
 	var mine []int64
-	if err := db.Raw("SELECT id FROM river_job WHERE state = 'running' AND "+lastBy+" = ? AND attempted_at < now() - make_interval(secs => ?) LIMIT 1000",
-		own, Unheard.Seconds()).Scan(&mine).Error; err != nil {
+	err = db.Raw("SELECT id FROM river_job WHERE state = 'running' AND "+lastBy+` = ?
+		AND attempted_at < now() - make_interval(secs => ?) LIMIT 1000`, own, Unheard.Seconds()).Scan(&mine).Error
+	if err != nil {
 		return n, fmt.Errorf("list what is worked here: %w", err)
 	}
 	for _, id := range mine {

@@ -107,7 +107,8 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 	for _, e := range editions {
 		switch {
 		case e.Locked:
-			c.Trouble = fmt.Sprintf("Edition %d asks for a password, which is kept nowhere: it cannot be compared. Readers who get it are asked for the password, too.", e.Number)
+			c.Trouble = fmt.Sprintf("Edition %d asks for a password, which is kept nowhere: it cannot be compared. "+
+				"Readers who get it are asked for the password, too.", e.Number)
 		case e.State == library.Failed:
 			c.Trouble = fmt.Sprintf("Edition %d cannot be read: %s", e.Number, e.ProblemMessage)
 		case e.State == library.Examining:

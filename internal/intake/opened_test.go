@@ -43,6 +43,8 @@ func TestOpenedElsewhere(t *testing.T) {
 		"no number":      func(o *library.Opened) { o.Sheets[0].Width = math.NaN() },
 		"aslant":         func(o *library.Opened) { o.Sheets[0].Rotation = 45 },
 		"unit":           func(o *library.Opened) { o.Units = map[int]float64{1: -1} },
+		"units beyond":   func(o *library.Opened) { o.Units = map[int]float64{1: 1, 7: 1, 8: 1, 9: 1, 10: 1, 11: 1} },
+		"type of none":   func(o *library.Opened) { o.Type.Of = -1 },
 		"type beyond":    func(o *library.Opened) { o.Type.Pages = []legible.Page{{Number: 99}} },
 		"type of more":   func(o *library.Opened) { o.Type.Of = 99 },
 		"size of type":   func(o *library.Opened) { o.Type.Pages = []legible.Page{{Number: 1, Bins: []legible.Bin{{Size: -1}}}} },

@@ -44,11 +44,14 @@ const (
 // Sound says, by its error, what of it no file can have.
 func (o Opened) Sound() error {
 	fits := func(v, most float64) bool { return v > 0 && v <= most && !math.IsNaN(v) }
-	if len(o.Sheets) == 0 || len(o.Sheets) > mostOpened || len(o.Type.Pages) > mostOpened || o.Type.Of > len(o.Sheets) {
+	pages := len(o.Sheets)
+	if pages == 0 || pages > mostOpened || len(o.Units) > pages || len(o.Type.Pages) > pages || o.Type.Of < 0 || o.Type.Of > pages {
 		return pdf.Problemf(pdf.Damaged, "What is said of its pages is not that of a file.")
 	}
 	for n, s := range o.Sheets {
-		if unit := o.Units[n+1]; !fits(s.Width, longestSide) || !fits(s.Height, longestSide) || s.Rotation%90 != 0 || unit != 0 && !fits(unit, longestSide) || len(s.Label) > 100 {
+		unit, scaled := o.Units[n+1]
+		if !fits(s.Width, longestSide) || !fits(s.Height, longestSide) || s.Rotation%90 != 0 || scaled && !fits(unit, longestSide) ||
+			len(s.Label) > 100 {
 			return pdf.Problemf(pdf.Damaged, "What is said of page %d is not that of a page.", n+1)
 		}
 	}

@@ -288,10 +288,14 @@ function fullScreen() {
   return document.fullscreenEnabled ? document.documentElement.requestFullscreen().catch(apart) : apart();
 }
 
+let coming = false; // the text view: pressed again meanwhile, it is not opened and closed
 async function asText() {
+  if (coming) return;
   if (!text) {
+    coming = true;
     const { TextView } = await away.part('text');
-    text ??= new TextView(reader);
+    text = new TextView(reader);
+    coming = false;
   }
   reader.drop('small');
   if (text.isOpen) text.close();
@@ -333,7 +337,8 @@ document.addEventListener('selectionchange', () => pages.classList.toggle('selec
 
 // Where finding is not given, the browser's own search finds the text of all pages. It
 // is begun by a key, or in a menu, which takes the focus, or on a phone.
-const ownSearch = () => near.copying && !tool('find') && away.part('native').then(({ searchable }) => searchable(reader));
+let native; // what it takes, asked for once
+const ownSearch = () => near.copying && !tool('find') && (native ??= away.part('native')).then(({ searchable }) => searchable(reader));
 if (sheets.length <= 200) {
   addEventListener('blur', ownSearch);
   if (matchMedia('(pointer: coarse)').matches) pages.addEventListener('pointerdown', ownSearch, { once: true });
