@@ -35,6 +35,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // What must hold for the innocent during an attack.
@@ -84,13 +85,13 @@ func attacked(b *testing.B) *target {
 		_ = t.cmd.Process.Kill()
 		_ = t.cmd.Wait()
 	})
-	require.Eventually(b, func() bool {
+	patience.Until(b, func() bool {
 		answer, err := http.Get(t.config.PublicURL + "/ready")
 		if err == nil {
 			answer.Body.Close()
 		}
 		return err == nil && answer.StatusCode == http.StatusOK
-	}, time.Minute, 50*time.Millisecond)
+	})
 	return t
 }
 
@@ -161,10 +162,10 @@ func (t *target) published(c *http.Client, name string, body []byte) (placing.Pl
 
 func (t *target) examined(edition int64) {
 	t.b.Helper()
-	require.Eventually(t.b, func() bool {
+	patience.Until(t.b, func() bool {
 		e, err := t.rows.Library.Edition(context.Background(), edition)
 		return err == nil && e.State == library.Ready && e.Indexed >= e.Pages
-	}, 2*time.Minute, 50*time.Millisecond)
+	})
 }
 
 func get(ctx context.Context, c *http.Client, address string) int {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"sort"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -15,6 +14,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // figuresFollow records, in the page, the time from each move of the pointer to
@@ -37,10 +37,10 @@ func BenchmarkDragOnTheBench(b *testing.B) {
 	require.NoError(b, err)
 	p, err := h.Placing.Place(b.Context(), e.DocumentID, placing.Start{})
 	require.NoError(b, err)
-	require.Eventually(b, func() bool {
+	patience.Until(b, func() bool {
 		e, err := h.Library.CurrentEdition(b.Context(), e.DocumentID)
 		return err == nil && e.Measured
-	}, 2*time.Minute, 50*time.Millisecond)
+	})
 	tab := testkit.Browse(b, 1280, 800)
 	tab.Do(chromedp.Navigate(h.URL+"/"), chromedp.SendKeys("#email", demo.Email), chromedp.SendKeys("#password", demo.Password),
 		chromedp.Click(".btn-primary"))

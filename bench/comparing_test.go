@@ -14,6 +14,7 @@ import (
 	"incipit/internal/library"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 )
 
 // BenchmarkComparing has an edition of 500 pages compared with another one, in the
@@ -33,16 +34,16 @@ func BenchmarkComparing(b *testing.B) {
 	// one is still to be measured and indexed, from when it has been examined; once by itself,
 	// as when two editions are compared later.
 	require.NoError(b, h.Intake.CompareLater(b.Context(), before.ID, after.ID))
-	require.Eventually(b, func() bool {
+	patience.Until(b, func() bool {
 		e, err := h.Library.Edition(b.Context(), after.ID)
 		return err == nil && e.State == library.Ready
-	}, 2*time.Minute, 50*time.Millisecond)
+	})
 	for _, alone := range []bool{false, true} {
 		if alone {
-			require.Eventually(b, func() bool {
+			patience.Until(b, func() bool {
 				e, err := h.Library.Edition(b.Context(), after.ID)
 				return err == nil && e.Measured && e.Indexed == pages
-			}, 2*time.Minute, 50*time.Millisecond)
+			})
 			_, err = h.DB.Pool.Exec(b.Context(), "DELETE FROM edition_comparisons")
 			require.NoError(b, err)
 		}
@@ -53,12 +54,12 @@ func BenchmarkComparing(b *testing.B) {
 		require.NoError(b, h.Intake.CompareLater(b.Context(), before.ID, after.ID))
 		told := map[int]bool{}
 		var k library.Comparison
-		require.Eventually(b, func() bool {
+		patience.Until(b, func() bool {
 			k, err = h.Library.Compared(b.Context(), before.ID, after.ID)
 			require.NoError(b, err)
 			told[k.Done] = true
 			return k.Result != nil || k.Trouble != ""
-		}, 2*time.Minute, 20*time.Millisecond)
+		})
 		took := time.Since(begun)
 		require.Empty(b, k.Trouble)
 		require.False(b, slices.ContainsFunc(k.Result.Pages, func(p compare.Pair) bool { return p.Change != compare.Same }))

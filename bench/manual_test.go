@@ -20,6 +20,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 )
 
 // BenchmarkManual takes a dense manual of 1,300 pages in small type, with a table on
@@ -53,10 +54,10 @@ func BenchmarkManual(b *testing.B) {
 			require.Equal(b, http.StatusOK, status, path)
 		}
 		fmt.Printf("the bench can be used after %.2f s\n", time.Since(begun).Seconds())
-		require.Eventually(b, func() bool {
+		patience.Until(b, func() bool {
 			e, err = h.Library.Edition(b.Context(), e.ID)
 			return err == nil && e.State == library.Ready
-		}, time.Minute, 5*time.Millisecond)
+		})
 		fmt.Printf("every size, label and entry is known after %.2f s\n", time.Since(begun).Seconds())
 		s := setting.Default()
 		a, err := h.People.AccountByEmail(b.Context(), demo.Email)
@@ -67,10 +68,10 @@ func BenchmarkManual(b *testing.B) {
 		require.Equal(b, http.StatusOK, status)
 		fmt.Printf("page 1 is drawn in %.0f ms\n", ms(time.Since(asked)))
 		read := time.Now()
-		require.Eventually(b, func() bool {
+		patience.Until(b, func() bool {
 			e, err = h.Library.Edition(b.Context(), e.ID)
 			return err == nil && e.Indexed == e.Pages
-		}, 10*time.Minute, 20*time.Millisecond)
+		})
 		fmt.Printf("%.0f pages a second are read\n", float64(e.Pages)/time.Since(read).Seconds())
 		for _, words := range []string{"Section 777", "tide", "not there at all"} {
 			var all []time.Duration

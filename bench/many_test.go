@@ -19,6 +19,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 const (
@@ -162,11 +163,11 @@ func BenchmarkManyDocuments(b *testing.B) {
 	send("PATCH", "/house-style", `{"revision":0,"set":{"corner":5},"at_once":true}`)
 	answered := time.Since(begun)
 	var last *placing.Carry
-	require.Eventually(b, func() bool {
+	patience.Until(b, func() bool {
 		var err error
 		last, _, err = h.Placing.LastCarry(b.Context())
 		return err == nil && last.EndedAt != nil
-	}, 2*time.Minute, 20*time.Millisecond)
+	})
 	fmt.Printf("house style at once: answered after %.0f ms; %d placements published after %.1f s; %d MB\n",
 		float64(answered.Milliseconds()), last.Published, time.Since(begun).Seconds(), memory(b))
 }

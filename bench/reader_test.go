@@ -36,6 +36,7 @@ import (
 	"incipit/internal/press"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 	"incipit/internal/testkit/slow"
 )
 
@@ -45,10 +46,10 @@ func added(b *testing.B, h *testkit.House, name string, content []byte, indexed 
 	b.Helper()
 	_, e, err := h.Intake.Receive(b.Context(), name+".pdf", bytes.NewReader(content), 0)
 	require.NoError(b, err)
-	require.Eventually(b, func() bool {
+	patience.Until(b, func() bool {
 		e, err = h.Library.Edition(b.Context(), e.ID)
 		return err == nil && e.Measured && (!indexed || e.Indexed == e.Pages)
-	}, 5*time.Minute, 20*time.Millisecond)
+	})
 	p, err := h.Placing.Place(b.Context(), e.DocumentID, placing.Start{})
 	require.NoError(b, err)
 	a, err := h.People.AccountByEmail(b.Context(), demo.Email)
@@ -249,13 +250,13 @@ func BenchmarkPageImages(b *testing.B) {
 			server := exec.CommandContext(ctx, program, "-p", dir, "-c", filepath.Join(dir, "conf"))
 			server.Stderr = os.Stderr
 			require.NoError(b, server.Start())
-			require.Eventually(b, func() bool {
+			patience.Until(b, func() bool {
 				answer, err := http.Get(fmt.Sprintf("http://127.0.0.1:%d/0", port))
 				if err == nil {
 					answer.Body.Close()
 				}
 				return err == nil && answer.StatusCode == http.StatusOK
-			}, 10*time.Second, 20*time.Millisecond)
+			})
 			theirs := rate(b, func(n int) string { return fmt.Sprintf("http://127.0.0.1:%d/%d", port, n) })
 			stop()
 			_ = server.Wait()

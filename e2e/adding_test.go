@@ -14,6 +14,7 @@ import (
 
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // severalFiles writes some PDFs that differ, of more than one part each, and gives their
@@ -95,9 +96,9 @@ func TestManyFilesAtOnce(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `([...document.querySelectorAll('.uploads li.going button')].find((b) => b.textContent === 'Cancel' && b.checkVisibility()).click(), true)`)
 	tab.Until(tab.Ctx, `!document.querySelector('.uploads li.going')`)
 	tab.Throttle(0)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		err := h.DB.Pool.QueryRow(t.Context(), "SELECT count(*) FROM uploads WHERE document_id IS NULL").Scan(&unfinished)
 		return err == nil && unfinished == 0
-	}, 10e9, 50e6)
+	})
 	assert.Equal(t, 9, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.docs tbody tr').length`))
 }

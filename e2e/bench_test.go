@@ -6,7 +6,6 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -18,6 +17,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // onBench opens the bench of a demo document.
@@ -230,10 +230,10 @@ func TestHouseStyleScreen(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.querySelectorAll('.sites .name input')[1]; f.value = 'Website'; return f.dispatchEvent(new Event('change')); })()`)
 	tab.Until(tab.Ctx, `document.querySelector('.said.wide').textContent.includes('two websites named')`)
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const f = document.querySelectorAll('.sites input[aria-label="Widest column"]')[1]; f.value = '704'; return f.dispatchEvent(new Event('change')); })()`)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		stored, err := h.Placing.House(t.Context())
 		return err == nil && stored.Terms.Budget == 50_000 && len(stored.Sites) == 2 && stored.Sites[1].Column == 704
-	}, 10*time.Second, 20*time.Millisecond)
+	})
 	tab.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d?site=1", h.URL, p.ID)))
 	tab.Until(tab.Ctx, `document.getElementById('column')?.value === '704' && document.querySelector('#gloss-load')?.classList.contains('care')`)
 }

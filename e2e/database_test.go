@@ -14,6 +14,7 @@ import (
 
 	"incipit/internal/core/webpage"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // With the database stopped, or hanging, readers go on reading what was seen
@@ -50,7 +51,7 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 		return answer.StatusCode, answer.Header, time.Since(begun)
 	}
 	away := func(how string) {
-		require.Eventually(t, h.DB.IsAway, 10*time.Second, 20*time.Millisecond, how)
+		patience.Until(t, h.DB.IsAway, how)
 		ready, _, took := status("/health/ready")
 		assert.Equal(t, http.StatusServiceUnavailable, ready, how)
 		assert.Less(t, took, 2*time.Second, "readiness has a limit of its own")
@@ -67,10 +68,10 @@ func TestTheDatabaseGoesAway(t *testing.T) {
 		desk.Until(desk.Ctx, `document.querySelector('main').textContent.includes('The database does not answer')`)
 	}
 	back := func(how string) {
-		require.Eventually(t, func() bool {
+		patience.Until(t, func() bool {
 			got, _, _ := status("/r/" + unseen.Key)
 			return got == http.StatusOK && !h.DB.IsAway()
-		}, 30*time.Second, 50*time.Millisecond, how)
+		}, how)
 		desk.Do(chromedp.Navigate(h.URL + "/documents"))
 		desk.Until(desk.Ctx, `document.querySelector('h1').textContent === 'Documents'`)
 		ready, _, _ := status("/health/ready")

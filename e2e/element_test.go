@@ -20,6 +20,7 @@ import (
 	"incipit/internal/core/embed"
 	"incipit/internal/core/setting"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // told notes every event of ours, with all that is in its detail.
@@ -219,11 +220,11 @@ window.render = (n, label = 'Tides') => ReactDOM.flushSync(() => app.render(h(vi
 
 	// A hundred that came and went are gone.
 	testkit.Eval[bool](tab, tab.Ctx, `(async () => { window.refs = []; for (let i = 0; i < 100; i++) { render(i); refs.push(new WeakRef(document.querySelector('#app incipit-placement')), new WeakRef(document.querySelector('#app incipit-placement').shadowRoot.querySelector('iframe'))); ReactDOM.flushSync(() => app.render(null)); if (i % 10 === 9) await new Promise((r) => setTimeout(r)); } return true; })()`)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		_, err := chromedp.Call(tab.Ctx, heapprofiler.CollectGarbage, cdp.Empty{})
 		require.NoError(t, err)
 		return testkit.Eval[int](tab, tab.Ctx, `window.refs.filter((r) => r.deref()).length`) <= 2 // React keeps the last it rendered
-	}, 20*time.Second, 200*time.Millisecond, "%d are alive", testkit.Eval[int](tab, tab.Ctx, `window.refs.filter((r) => r.deref()).length`))
+	}, "%d are alive", testkit.Eval[int](tab, tab.Ctx, `window.refs.filter((r) => r.deref()).length`))
 }
 
 // The script is also a module, and one copy serves the addresses of two hosts.

@@ -6,9 +6,9 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // Documents are found by the words of their texts, narrowed down, kept as a list, looked at
@@ -19,11 +19,11 @@ func TestFindingDocuments(t *testing.T) {
 		d := h.Add(t, file)
 		h.Measured(t, d.ID)
 	}
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var n int
 		err := h.DB.Pool.QueryRow(t.Context(), "SELECT count(*) FROM edition_words").Scan(&n)
 		return err == nil && n == 4
-	}, 60e9, 50e6)
+	})
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)
 	titles := func() string {

@@ -6,7 +6,6 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -23,6 +22,7 @@ import (
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 )
 
 // received publishes a file with all tools and opens it.
@@ -31,10 +31,10 @@ func received(t *testing.T, h *testkit.House, name string, b []byte, width, heig
 	t.Helper()
 	d, e, err := h.Intake.Receive(t.Context(), name+".pdf", bytes.NewReader(b), 0)
 	require.NoError(t, err)
-	require.Eventually(t, func() bool { // its title may become the file's own
+	patience.Until(t, func() bool { // its title may become the file's own
 		is, err := h.Library.Edition(t.Context(), e.ID)
 		return err == nil && is.State == library.Ready
-	}, time.Minute, 20*time.Millisecond, "%s is examined", name)
+	}, "%s is examined", name)
 	p, err := h.Placing.Place(t.Context(), d.ID, placing.Start{})
 	require.NoError(t, err)
 	s := setting.Default()

@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -22,6 +21,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // A file that asks for a password is added with it; readers are asked, and the
@@ -68,10 +68,10 @@ func TestADocumentThatAsksForAPassword(t *testing.T) {
 	reader.Do(chromedp.KeyEvent("a", chromedp.KeyModifiers(2)))
 	var copied []string
 	reader.Until(reader.Ctx, `document.getElementById('pages').classList.contains('all')`)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		copied = testkit.Eval[[]string](reader, reader.Ctx, copiedNow)
 		return len(copied) > 0 && strings.Contains(copied[0], strings.TrimSpace(words))
-	}, 20*time.Second, 100*time.Millisecond, "all of it is copied: %v", copied)
+	}, "all of it is copied: %v", copied)
 	reader.Do(chromedp.KeyEvent(kb.Escape))
 	testkit.Eval[bool](reader, reader.Ctx, `(location.hash = '#zoom=640', true)`)
 	reader.Until(reader.Ctx, `document.querySelector('#p1 .tiled img')?.naturalWidth > 0 && document.querySelector('#p1 .tiled img').src.startsWith('blob:')`)

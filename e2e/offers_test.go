@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"slices"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -12,6 +11,7 @@ import (
 	"incipit/internal/core/collection"
 	"incipit/internal/core/webpage"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // Where there is more to choose from than a list holds, it says so, and what is not in it
@@ -62,9 +62,9 @@ func TestChoosingAmongMany(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const e = document.querySelector('#doc').closest('.set').querySelector('.offer input'); e.value = 'part 7'; e.dispatchEvent(new Event('input')); return true; })()`)
 	tab.Until(tab.Ctx, `[...document.getElementById('doc').options].some((o) => o.textContent.startsWith('Register, part 7 '))`)
 	testkit.Eval[bool](tab, tab.Ctx, `(() => { const s = document.getElementById('doc'); s.value = [...s.options].find((o) => o.textContent.startsWith('Register, part 7 ')).value; s.dispatchEvent(new Event('change')); return true; })()`)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		draft, err := h.Publishing.WebPageDraft(t.Context(), w.ID)
 		return err == nil && slices.ContainsFunc(draft.Content.Blocks(),
 			func(b webpage.Block) bool { return b.Kind == webpage.Placement && b.Of > 0 })
-	}, 10*time.Second, 20*time.Millisecond)
+	})
 }

@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
@@ -16,6 +15,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/webpage"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // The size of a chosen document and all its grips are in view on a laptop's screen,
@@ -124,10 +124,10 @@ func TestMarksInAText(t *testing.T) {
 	press("mark-list", 0, 18, "**Tides**\nKnot")
 	press("mark-heading", 11, 11, "**Tides**\n# Knot")
 	press("mark-link", 12, 16, "**Tides**\n# [Knot](https://)")
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		step, err := h.Publishing.WebPageDraft(t.Context(), w.ID)
 		return err == nil && strings.Contains(step.Content.Blocks()[0].Text, "# [Knot](https://)")
-	}, 10*time.Second, 50*time.Millisecond, "it is kept like what is typed")
+	}, "it is kept like what is typed")
 	tab.Accessible(tab.Ctx, "a text with its buttons")
 }
 

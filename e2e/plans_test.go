@@ -13,6 +13,7 @@ import (
 
 	"incipit/internal/core/webpage"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // Scheduled publication and withdrawal, history, comparison, and the way back.
@@ -105,7 +106,7 @@ func shiftTurns(t *testing.T, h *testkit.House, id int64, by time.Duration) erro
 	_, err := h.DB.Pool.Exec(t.Context(), "UPDATE web_page_turns SET due = due - make_interval(secs => $2) WHERE web_page_id = $1",
 		id, by.Seconds())
 	// The server hears of it as of what another server changes.
-	require.Eventually(t, func() bool { now, _ := h.DB.Count(); return now != before }, 10*time.Second, 5*time.Millisecond)
+	patience.Until(t, func() bool { now, _ := h.DB.Count(); return now != before })
 	return err
 }
 

@@ -28,6 +28,7 @@ import (
 
 	"incipit/demo"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // nginx runs the configuration that docs/operate.md gives, in front of a house.
@@ -75,13 +76,13 @@ func nginx(t *testing.T, house, address string) {
 		_ = cmd.Process.Signal(os.Interrupt)
 		_ = cmd.Wait()
 	})
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		c, err := net.Dial("tcp", address)
 		if err == nil {
 			c.Close()
 		}
 		return err == nil
-	}, 10*time.Second, 20*time.Millisecond, "nginx: %s", &said)
+	}, "nginx: %s", &said)
 }
 
 // The configuration that we recommend works: readers read by https, files go

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // A scan gets a text: what is wrong with it leads there, its progress is told, it can be
@@ -44,17 +45,17 @@ func TestRecognisingAScan(t *testing.T) {
 	tab.Until(tab.Ctx, `document.querySelector('.tongues') && !document.querySelector('#going p') && document.readyState === 'complete'`)
 	close(eyes.Wait)
 	tab.Do(chromedp.Focus("[name=at_once]"), chromedp.KeyEvent(kb.Enter))
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		r, err := h.Library.RecognitionOf(t.Context(), e.ID)
 		return err == nil && r.Made == 2
-	}, 2*time.Minute, 50*time.Millisecond, "twelve pages are pictured finely")
+	}, "twelve pages are pictured finely")
 	tab.Until(tab.Ctx, `document.querySelector('#going .ok')?.textContent.includes('Edition 2')`)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		require.NoError(t, h.Intake.GoLive(t.Context(), time.Now()))
 		d, err := h.Library.Document(t.Context(), e.DocumentID)
 		require.NoError(t, err)
 		return d.Edition == 2
-	}, time.Minute, 50*time.Millisecond)
+	})
 	now, err := h.Library.CurrentEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	h.Indexed(t, now.ID)

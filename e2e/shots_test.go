@@ -8,7 +8,6 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -16,6 +15,7 @@ import (
 	"incipit/demo"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // TestScreenshots takes the pictures of docs/screenshots, where INCIPIT_SHOTS
@@ -59,10 +59,10 @@ func TestScreenshots(t *testing.T) {
 	for _, d := range demo.Documents() {
 		h.Editor(t).Get(fmt.Sprintf("/documents/%d", h.Examined(t, d.Title).ID))
 	}
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		p, err := h.Library.Find(t.Context(), library.Wanted{Care: "findings"})
 		return err == nil && p.All >= 2
-	}, time.Minute, 50*time.Millisecond)
+	})
 	desk.Do(chromedp.Navigate(h.URL + "/care"))
 	desk.Until(desk.Ctx, `document.querySelectorAll('.caregroup').length > 1`)
 	desk.Shot(at("care"))

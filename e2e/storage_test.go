@@ -11,7 +11,6 @@ import (
 	"sync/atomic"
 	"syscall"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -20,6 +19,7 @@ import (
 	"incipit/demo"
 	"incipit/internal/library"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // formOf is a file as the desk sends it.
@@ -82,7 +82,7 @@ func TestTheDiskIsFull(t *testing.T) {
 	require.Equal(t, library.Ready, h.Examined(t, "Report").State)
 	tab.Do(chromedp.Navigate("about:blank"), chromedp.Navigate(fmt.Sprintf("%s/r/%s#page=2&zoom=200", h.URL, p.Key)))
 	tab.Until(tab.Ctx, readerReady)
-	require.Eventually(t, func() bool { return h.Press.Trouble() == nil }, 20*time.Second, 20*time.Millisecond)
+	patience.Until(t, func() bool { return h.Press.Trouble() == nil })
 	desk.Do(chromedp.Reload())
 	desk.Until(desk.Ctx, `document.querySelector('h1').textContent === 'Documents' && !document.querySelector('.trouble')`)
 }

@@ -17,6 +17,7 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/core/toolbar"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // inFrame drives a reader in a cross-site frame as a person does: what is
@@ -184,7 +185,7 @@ func TestEveryToolInEveryWay(t *testing.T) {
 // waitIndexed waits until the text of every document can be searched.
 func waitIndexed(t testing.TB, h *testkit.House) {
 	t.Helper()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		all, err := h.Library.Documents(context.Background(), "")
 		if err != nil {
 			return false
@@ -196,7 +197,7 @@ func waitIndexed(t testing.TB, h *testkit.House) {
 			}
 		}
 		return true
-	}, 60e9, 20e6, "every page is read")
+	}, "every page is read")
 }
 
 // A tool that is not given is not there, and what it needs of the server is

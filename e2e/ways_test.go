@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -20,6 +19,7 @@ import (
 	"incipit/internal/core/frame"
 	"incipit/internal/core/setting"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // pasted is the other website with codes on it, each for the tide table, and
@@ -288,10 +288,10 @@ func TestWhereItStands(t *testing.T) {
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
 	p.tab.Do(chromedp.Navigate(p.Website + "/visiting?who=maren#tides"))
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		pages, widths, err := p.Placing.Seen(t.Context(), placements[0].ID)
 		return err == nil && len(pages) == 1 && pages[0].Page == p.Website+"/visiting" && pages[0].Times == 2 && widths[320] == 2
-	}, 10*time.Second, 20*time.Millisecond)
+	})
 
 	editor := testkit.Browse(t, 1280, 900)
 	signIn(p.House, editor)
@@ -402,10 +402,10 @@ func TestPagesLeftBehind(t *testing.T) {
 	pasted := strings.Replace(p.code(embed.Choice{Way: embed.Inline}), ` loading="lazy"`, "", 1)
 	p.on(t, pasted)
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		pages, _, err := p.Placing.Seen(t.Context(), placements[0].ID)
 		return err == nil && len(pages) == 1 && pages[0].RoomHeight > 300
-	}, 10*time.Second, 20*time.Millisecond)
+	})
 	editor := testkit.Browse(t, 1280, 900)
 	signIn(p.House, editor)
 	editor.Do(chromedp.Navigate(fmt.Sprintf("%s/placements/%d", p.URL, placements[0].ID)))
@@ -425,8 +425,8 @@ func TestPagesLeftBehind(t *testing.T) {
 	assert.NotEqual(t, pasted, code)
 	p.on(t, strings.Replace(code, ` loading="lazy"`, "", 1))
 	p.tab.Until(p.tab.Frame(p.URL+"/r/"), readerReady)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		editor.Do(chromedp.Reload())
 		return len(testkit.Eval[[]string](editor, editor.Ctx, `JSON.parse(document.getElementById('state').textContent).behind`)) == 0
-	}, 20*time.Second, 200*time.Millisecond)
+	})
 }

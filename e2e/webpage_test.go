@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
@@ -18,6 +17,7 @@ import (
 	"incipit/internal/core/webpage"
 	"incipit/internal/publishing"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // started is a house with a published tide table and an empty web page on the
@@ -324,8 +324,7 @@ func TestWhatIsWrittenIsKept(t *testing.T) {
 
 	// Left in the middle of a sentence.
 	tab.Do(chromedp.Click(`#text`), chromedp.KeyEvent(kb.End), chromedp.SendKeys(`#text`, " Bring"), chromedp.Navigate(h.URL+"/web-pages"))
-	require.Eventually(t, func() bool { return strings.Contains(says(), "Bring") && strings.Contains(says(), "Boots are needed.") },
-		10*time.Second, 20*time.Millisecond)
+	patience.Until(t, func() bool { return strings.Contains(says(), "Bring") && strings.Contains(says(), "Boots are needed.") })
 }
 
 // Text that editors write reaches readers without script, and what was not

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -16,6 +15,7 @@ import (
 	"incipit/internal/core/webpage"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // What all pages have in common: readers see a change at once, what cannot be
@@ -36,7 +36,7 @@ func TestWhatAllPagesHaveInCommon(t *testing.T) {
 	}
 	shows := func(part string) {
 		t.Helper()
-		require.Eventually(t, func() bool { return strings.Contains(served(), part) }, 10*time.Second, 50*time.Millisecond, part)
+		patience.Until(t, func() bool { return strings.Contains(served(), part) }, part)
 	}
 	set("fname", "Harrowmere & friends")
 	shows("Harrowmere &amp; friends")
@@ -116,8 +116,8 @@ func TestRemovingWhatIsUsed(t *testing.T) {
 	tab.Do(chromedp.Click("#removeAll"))
 	tab.Until(tab.Ctx, `!document.querySelector('.docs tbody tr') && document.querySelector('.toastline').textContent.includes('Trail map')`)
 	tab.Do(chromedp.Navigate(h.URL + "/collections"))
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		_, body, _ := h.Visitor(t).Get("/pages/visit")
 		return strings.Contains(body, `<p class="missing"><span>This document is not here at the moment.</span></p>`)
-	}, 10*time.Second, 50*time.Millisecond)
+	})
 }

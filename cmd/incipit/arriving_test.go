@@ -17,6 +17,7 @@ import (
 	"incipit/demo"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // Files on their way arrive, each once and undamaged, though the server is killed midway,
@@ -74,13 +75,13 @@ func arrive(t testing.TB, n, size int, rate float64) (off float64) {
 	whole := float64(n * size)
 	for round := range 2 {
 		before := received()
-		require.Eventually(t, func() bool {
+		patience.Until(t, func() bool {
 			has := received()
 			if says := shown(); says >= 0 && round == 0 { // the screen counts from its loading on
 				off = max(off, math.Abs(says-100*float64(has)/whole))
 			}
 			return has > before+int64(whole/6)
-		}, 2*time.Minute, 20*time.Millisecond)
+		})
 		s.kill()
 		kept := received()
 		tab.Until(tab.Ctx, `[...document.querySelectorAll('.uploads li')].some((l) => l.innerText.includes('It goes on by itself'))`)
@@ -89,11 +90,11 @@ func arrive(t testing.TB, n, size int, rate float64) (off float64) {
 			tab.Do(chromedp.Reload())
 			tab.Throttle(0)
 		}
-		require.Eventually(t, func() bool { return received() > kept }, time.Minute, 20*time.Millisecond, "it goes on")
+		patience.Until(t, func() bool { return received() > kept }, "it goes on")
 	}
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		return testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`document.querySelector('.howmany')?.dataset.all === '%d' && !document.querySelector('.uploads li')`, n))
-	}, 5*time.Minute, 200*time.Millisecond, "all of them arrive")
+	}, "all of them arrive")
 	got := map[string]int{}
 	list, err := rows.DB.Pool.Query(t.Context(), "SELECT sha256 FROM editions")
 	require.NoError(t, err)

@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -21,6 +20,7 @@ import (
 	"incipit/internal/nouns"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // A backup of a running installation, made into an empty one, gives the same addresses,
@@ -42,10 +42,10 @@ func TestBackupIntoAnEmptyInstallation(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, http.StatusCreated, status)
 	}
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		all, err := rows.Library.Documents(ctx, "")
 		return err == nil && len(all) == 2 && all[0].Reading() == "" && all[1].Reading() == ""
-	}, time.Minute, 50*time.Millisecond)
+	})
 	e, err := rows.Library.CurrentEdition(ctx, 1)
 	require.NoError(t, err)
 	p, err := rows.Placing.Place(ctx, 1, placing.Start{})

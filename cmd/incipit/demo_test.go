@@ -10,13 +10,13 @@ import (
 	"sync"
 	"syscall"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/cluster"
 	"incipit/internal/testkit/pace"
+	"incipit/internal/testkit/patience"
 )
 
 // said is what a program has written so far.
@@ -58,8 +58,7 @@ func TestTheDemoIsTakenOver(t *testing.T) {
 	}
 	ready := regexp.MustCompile(`Incipit +(http://127\.0\.0\.1:\d+)`)
 	up := func(out *said) string {
-		require.Eventually(t, func() bool { return ready.MatchString(out.String()) && strings.Contains(out.String(), "Ctrl-C") },
-			90*time.Second, 50*time.Millisecond, "the demo is up")
+		patience.Until(t, func() bool { return ready.MatchString(out.String()) && strings.Contains(out.String(), "Ctrl-C") }, "the demo is up")
 		return ready.FindStringSubmatch(out.String())[1]
 	}
 	database := func() bool {

@@ -15,12 +15,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // editionsRemoved removes an edition that readers never saw and has it back, cut off at some
 // moments: it is listed with its bytes, or among what was removed, never both or neither.
 func editionsRemoved(t *testing.T, s *steps, of int) {
-	require.Eventually(t, s.file("/documents/1/editions", 90), time.Minute, 20*time.Millisecond)
+	patience.Until(t, s.file("/documents/1/editions", 90))
 	s.ready(of)
 	there := func() bool {
 		t.Helper()
@@ -76,10 +77,10 @@ func editionsInParts(t *testing.T, s *steps) {
 		}
 		has := func() int {
 			var answer *http.Response
-			require.Eventually(t, func() bool { // a database that came back is not known at once
+			patience.Until(t, func() bool { // a database that came back is not known at once
 				answer = s.send("HEAD", at, "", nil, tus...)
 				return answer != nil && answer.StatusCode < 300
-			}, time.Minute, 20*time.Millisecond)
+			})
 			n, err := strconv.Atoi(answer.Header.Get("Upload-Offset"))
 			require.NoError(t, err)
 			return n
@@ -100,7 +101,7 @@ func editionsInParts(t *testing.T, s *steps) {
 		}
 		become := func() bool { return s.post(at+"/edition", form, strings.NewReader("document=1")) }
 		acknowledged := s.cut(become, after)
-		require.Eventually(t, become, time.Minute, 20*time.Millisecond, "asked again, it becomes one")
+		patience.Until(t, become, "asked again, it becomes one")
 		require.True(t, become())
 		all++
 		listed := s.whole(1)

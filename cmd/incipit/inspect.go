@@ -9,6 +9,7 @@ import (
 
 	"incipit/internal/core/sheet"
 	"incipit/internal/intake"
+	"incipit/internal/library"
 	"incipit/internal/pdf"
 )
 
@@ -17,7 +18,8 @@ type inspection struct {
 	Pages  int           `json:"pages"`
 	Sheets []sheet.Sheet `json:"sheets"`
 	pdf.Facts
-	Text bool `json:"text"`
+	Text   bool           `json:"text"`
+	Unread library.Unread `json:"unread,omitzero"`
 }
 
 // inspect says what a PDF is.
@@ -32,7 +34,7 @@ func inspect(args []string) error {
 			if asJSON {
 				out := json.NewEncoder(os.Stdout)
 				out.SetEscapeHTML(false)
-				return out.Encode(inspection{Pages: len(found.Sheets), Sheets: found.Sheets, Facts: found.Facts, Text: found.Text})
+				return out.Encode(inspection{Pages: len(found.Sheets), Sheets: found.Sheets, Facts: found.Facts, Text: found.Text, Unread: found.Unread})
 			}
 			print(found)
 			return nil
@@ -51,6 +53,14 @@ func print(f intake.Found) {
 	say("language", "%s", f.Facts.Language)
 	say("encrypted", "%s", yes[f.Facts.Encrypted])
 	say("may", "print %s, copy %s", yes[f.Facts.Permissions.Print], yes[f.Facts.Permissions.Copy])
+	if u := f.Unread; u.Facts {
+		say("unread", "what the file says of itself")
+	}
+	for what, pages := range map[string][]int{"size": f.Unread.Sizes, "form fields": f.Unread.Fields} {
+		for _, page := range pages {
+			say("unread", "the %s of page %d", what, page)
+		}
+	}
 	for i, s := range f.Sheets {
 		say("sheet", "%d (%s): %.2f × %.2f pt, turned %d°", i+1, s.Label, s.Width, s.Height, s.Rotation)
 	}

@@ -31,6 +31,7 @@ import (
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/pace"
+	"incipit/internal/testkit/patience"
 )
 
 // server is the program serving, in a process that can be killed.
@@ -80,8 +81,7 @@ func (s *server) start() {
 	s.cmd.Stdout, s.cmd.Stderr = s.output, io.MultiWriter(s.errors, os.Stderr)
 	require.NoError(s.t, s.cmd.Start())
 	if s.quiet {
-		require.Eventually(s.t, func() bool { return strings.Contains(s.output.String(), "works the jobs") }, 30*time.Second,
-			20*time.Millisecond, "it works")
+		patience.Until(s.t, func() bool { return strings.Contains(s.output.String(), "works the jobs") }, "it works")
 		return
 	}
 	s.answers()
@@ -90,14 +90,14 @@ func (s *server) start() {
 // answers waits until the server is ready.
 func (s *server) answers() {
 	s.t.Helper()
-	require.Eventually(s.t, func() bool {
+	patience.Until(s.t, func() bool {
 		answer, err := http.Get(s.config.PublicURL + "/health")
 		if err != nil {
 			return false
 		}
 		answer.Body.Close()
 		return answer.StatusCode == http.StatusOK
-	}, 30*time.Second, 20*time.Millisecond, "the server answers")
+	}, "the server answers")
 }
 
 // keeps has a server leave bytes without an owner alone for a while, as one in earnest
@@ -213,13 +213,13 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 		_, err := s.upload("logbook.pdf", half)
 		sent <- err
 	}()
-	require.Eventually(t, func() bool { return blobs() == 1 }, 20*time.Second, 10*time.Millisecond, "the file is on its way")
+	patience.Until(t, func() bool { return blobs() == 1 }, "the file is on its way")
 	s.kill()
 	close(half.end)
 	require.Error(t, <-sent)
 	assert.Equal(t, 1, blobs(), "the kill left bytes behind")
 	s.start()
-	require.Eventually(t, func() bool { return blobs() == 0 }, 30*time.Second, 20*time.Millisecond, "the sweep removes them")
+	patience.Until(t, func() bool { return blobs() == 0 }, "the sweep removes them")
 	listed, err := rows.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Empty(t, listed)
@@ -231,24 +231,24 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
 	var doc library.Listed
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		listed, err := rows.Library.Documents(t.Context(), "")
 		require.NoError(t, err)
 		if len(listed) == 1 {
 			doc = listed[0]
 		}
 		return len(listed) == 1 && doc.PagesKnown > 1
-	}, 20*time.Second, time.Millisecond, "the examination has begun")
+	}, "the examination has begun")
 	s.kill()
 	e, err := rows.Library.Edition(t.Context(), doc.EditionID)
 	require.NoError(t, err)
 	require.Equal(t, library.Examining, e.State, "killed in the midst: %d of %d pages", e.PagesKnown, e.Pages)
 	s.start()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		e, err = rows.Library.Edition(t.Context(), doc.EditionID)
 		require.NoError(t, err)
 		return e.State == library.Ready && e.Measured
-	}, 60*time.Second, 50*time.Millisecond, "the examination goes on, and the measuring after it")
+	}, "the examination goes on, and the measuring after it")
 	assert.Len(t, e.Sheets, pages)
 	assert.Len(t, e.Type.Pages, intake.MostMeasured, "a fair sample")
 	kept, err := bytesOf.Read(t.Context(), e.BlobKey)
@@ -260,7 +260,7 @@ func TestKilledDuringUploadAndExamination(t *testing.T) {
 func TestFirstStartOffersASetupAddress(t *testing.T) {
 	s := newServer(t)
 	s.start()
-	require.Eventually(t, func() bool { return strings.Contains(s.output.String(), "/set-up/") }, 10*time.Second, 10*time.Millisecond)
+	patience.Until(t, func() bool { return strings.Contains(s.output.String(), "/set-up/") })
 	line := s.output.String()[strings.Index(s.output.String(), s.config.PublicURL+"/set-up/"):]
 	answer, err := http.Get(strings.TrimSpace(line))
 	require.NoError(t, err)
@@ -309,10 +309,10 @@ func TestKilledWhileHouseStyleIsCarried(t *testing.T) {
 	require.Positive(t, last.Seen)
 
 	s.start()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		last, _, err = rows.Placing.LastCarry(t.Context())
 		return err == nil && last.EndedAt != nil
-	}, 60*time.Second, 20*time.Millisecond, "it goes on")
+	}, "it goes on")
 	assert.Equal(t, []int{many, many}, []int{last.Seen, last.Published})
 	var right int
 	require.NoError(t, rows.DB.Pool.QueryRow(t.Context(), `SELECT count(*) FROM placements p JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published

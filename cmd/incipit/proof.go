@@ -75,7 +75,7 @@ func runProof(args []string) error {
 		if wrong := setting.Check(settings, len(found.Sheets)); len(wrong) > 0 {
 			return badUse{fmt.Errorf("proof: the settings do not stand: %s: %s", wrong[0].Key, wrong[0].Message)}
 		}
-		measured, err := intake.MeasureType(ctx, engine, src, len(found.Sheets), intake.MostMeasured/2)
+		measured, _, err := intake.MeasureType(ctx, engine, src, len(found.Sheets), intake.MostMeasured/2)
 		if err != nil {
 			return err
 		}

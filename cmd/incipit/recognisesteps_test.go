@@ -9,7 +9,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -18,6 +17,7 @@ import (
 	"incipit/internal/library"
 	"incipit/internal/recognise"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 )
 
 // Killed while the text of a scan is recognised, several times: it goes on at once, no page
@@ -56,10 +56,10 @@ func TestKilledWhileTextIsRecognised(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, status)
 	ctx := t.Context()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		e, err := s.rows.Library.CurrentEdition(ctx, 2)
 		return err == nil && e.State == library.Ready
-	}, time.Minute, 20*time.Millisecond)
+	})
 	require.True(t, s.post("/documents/2/recognition", form, strings.NewReader("language=eng")))
 	last := func() library.Recognition {
 		r, err := s.rows.Library.LastRecognition(ctx, 2)
@@ -67,7 +67,7 @@ func TestKilledWhileTextIsRecognised(t *testing.T) {
 		return r
 	}
 	for kills, done := 0, 0; last().Going(); kills++ {
-		require.Eventually(t, func() bool { return last().Done > done || !last().Going() }, time.Minute, 5*time.Millisecond, "it goes on after %d kills", kills)
+		patience.Until(t, func() bool { return last().Done > done || !last().Going() }, "it goes on after %d kills", kills)
 		done = last().Done
 		if kills < 3 {
 			s.kill()

@@ -9,7 +9,6 @@ import (
 	"net/http"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -19,6 +18,7 @@ import (
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/pace"
+	"incipit/internal/testkit/patience"
 )
 
 // ask asks a server as a browser's script does.
@@ -71,22 +71,22 @@ func TestSeveralServers(t *testing.T) {
 	t.Cleanup(work.kill)
 	t.Cleanup(again.kill)
 	work.start()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		all, err := rows.Library.Documents(t.Context(), "")
 		return err == nil && len(all) == 1 && all[0].PagesKnown > 1
-	}, 30*time.Second, time.Millisecond)
+	})
 	// The one that works is killed, and another one takes it up; a second one beside it
 	// finds nothing that is not done.
 	work.kill()
 	again.start()
 	work.start()
 	var doc library.Listed
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		all, err := rows.Library.Documents(t.Context(), "")
 		require.NoError(t, err)
 		doc = all[0]
 		return doc.State == library.Ready && doc.Measured
-	}, 90*time.Second, 20*time.Millisecond, "it goes on")
+	}, "it goes on")
 	assert.Equal(t, 700, doc.Pages)
 
 	// A password that opens a document at one server opens it at the other.

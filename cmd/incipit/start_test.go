@@ -29,6 +29,7 @@ import (
 	"incipit/internal/people"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/pace"
+	"incipit/internal/testkit/patience"
 )
 
 // What cannot work does not start, and says what to do: it used to serve.
@@ -134,17 +135,17 @@ func TestAStopLetsUploadsEnd(t *testing.T) {
 			status, err := s.upload("report.pdf", body)
 			got <- answer{status, err}
 		}()
-		require.Eventually(t, func() bool {
+		patience.Until(t, func() bool {
 			n, _, err := bytesOf.Usage(t.Context(), intake.FilesPrefix)
 			require.NoError(t, err)
 			return n == kept+1
-		}, 20*time.Second, 10*time.Millisecond, "the file is on its way")
+		}, "the file is on its way")
 		require.NoError(t, s.cmd.Process.Signal(syscall.SIGTERM))
 		if ends {
-			require.Eventually(t, func() bool {
+			patience.Until(t, func() bool {
 				_, err := http.Get(s.config.PublicURL + "/health/live")
 				return err != nil
-			}, 10*time.Second, 10*time.Millisecond, "nobody else comes in any more")
+			}, "nobody else comes in any more")
 			close(body.going)
 			a := <-got
 			require.NoError(t, a.err)
@@ -218,7 +219,7 @@ func TestWorkersKilledAtRandom(t *testing.T) {
 // allSound waits until every document has been examined, and none was refused.
 func allSound(t *testing.T, rows nouns.All) {
 	t.Helper()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		all, err := rows.Library.Documents(t.Context(), "")
 		require.NoError(t, err)
 		for _, d := range all {
@@ -228,7 +229,7 @@ func allSound(t *testing.T, rows nouns.All) {
 			}
 		}
 		return true
-	}, 3*time.Minute, 100*time.Millisecond, "all are sound in the end")
+	}, "all are sound in the end")
 }
 
 // workersOf lists the engine's workers of a server.

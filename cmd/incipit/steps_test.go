@@ -21,6 +21,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit/gate"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // Killed at whichever moment of replacing, giving to readers, removing and putting back:
@@ -72,11 +73,11 @@ const form = "application/x-www-form-urlencoded"
 // ready waits until an edition of the first document has been examined.
 func (s *steps) ready(number int) (e library.Edition) {
 	s.t.Helper()
-	require.Eventually(s.t, func() bool {
+	patience.Until(s.t, func() bool {
 		var err error
 		e, err = s.rows.Library.EditionOf(s.t.Context(), 1, number)
 		return err == nil && e.State == library.Ready
-	}, time.Minute, 20*time.Millisecond)
+	})
 	return e
 }
 
@@ -157,16 +158,16 @@ func (s *steps) whole(document int64) []library.ListedEdition {
 // known waits until it is known how two editions of the first document differ.
 func (s *steps) known(old, now int) {
 	s.t.Helper()
-	require.Eventually(s.t, func() bool { // who looks has them compared
+	patience.Until(s.t, func() bool { // who looks has them compared
 		answer := s.send("GET", fmt.Sprintf("/documents/1/editions/%d", now), "", nil)
 		return answer != nil && answer.StatusCode == http.StatusOK
-	}, time.Minute, 50*time.Millisecond)
-	require.Eventually(s.t, func() bool {
+	})
+	patience.Until(s.t, func() bool {
 		was, err := s.rows.Library.EditionOf(s.t.Context(), 1, old)
 		require.NoError(s.t, err)
 		_, known, err := s.rows.Library.Where(s.t.Context(), was, s.ready(now))
 		return err == nil && known
-	}, time.Minute, 50*time.Millisecond, "the comparison goes on")
+	}, "the comparison goes on")
 }
 
 // turn gives an edition to readers, after a while cut off, and gives the one in force.

@@ -247,7 +247,7 @@ func (a *App) build(o Options) error {
 		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced), river.WorkerMiddlewareFunc(a.atWork.worked)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
-			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: 1}, intake.FetchQueue: {MaxWorkers: 3}, intake.RecogniseQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
+			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: intake.MostComparing}, intake.FetchQueue: {MaxWorkers: 3}, intake.RecogniseQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,

@@ -5,13 +5,13 @@ import (
 	"net/http"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/core/webpage"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // What the database is asked for the commonest things; what is published costs nothing
@@ -42,10 +42,10 @@ func TestStatements(t *testing.T) {
 		t.Logf("%s: %d", path, first)
 		assert.LessOrEqual(t, first, most, "%s, the first time", path)
 		// What jobs still write of the document is a change, too.
-		require.Eventually(t, func() bool {
+		patience.Until(t, func() bool {
 			again, same := costs(get(path))
 			return again == 0 && same == body
-		}, 20*time.Second, 20*time.Millisecond, "%s, again", path)
+		}, "%s, again", path)
 	}
 	// A change is seen at once.
 	status, _, _ := editor.Send("POST", fmt.Sprintf("/documents/%d/title", e.DocumentID), "application/x-www-form-urlencoded",
@@ -64,10 +64,10 @@ func TestStatements(t *testing.T) {
 		_, err = h.DB.Pool.Exec(t.Context(), change)
 		require.NoError(t, err)
 	}
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		_, body, _ := visitor.Get("/pages/visit")
 		return strings.Contains(body, "The marsh") && strings.Contains(body, "Seen anew")
-	}, 10*time.Second, 20*time.Millisecond)
+	})
 
 	n, _ := costs(func() (int, string, http.Header) {
 		return editor.Send("PATCH", fmt.Sprintf("/placements/%d/draft", p.ID), "application/json", `{"revision":1,"set":{"padding":4}}`)

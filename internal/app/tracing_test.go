@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -14,6 +13,7 @@ import (
 	oteltrace "go.opentelemetry.io/otel/trace"
 
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 	"incipit/internal/tracing"
 )
 
@@ -37,7 +37,7 @@ func TestTracesNameRoutes(t *testing.T) {
 	h.Visitor(t).Send("NESTBOX", "/r/"+p.Key, "", "")
 	var spans tracetest.SpanStubs
 	var answered oteltrace.TraceID
-	require.Eventually(t, func() bool { // it ends after its answer was sent
+	patience.Until(t, func() bool { // it ends after its answer was sent
 		spans = kept.GetSpans()
 		for _, s := range spans {
 			if s.Name == "GET /r/:key" && !s.Parent.IsValid() && slices.Contains(told(tracetest.SpanStubs{s}), "http.response.status_code=200") {
@@ -45,7 +45,7 @@ func TestTracesNameRoutes(t *testing.T) {
 			}
 		}
 		return answered.IsValid()
-	}, 20*time.Second, 10*time.Millisecond, "the answer has its span")
+	}, "the answer has its span")
 	require.NoError(t, stop(t.Context()))
 	below := 0
 	for _, s := range spans {

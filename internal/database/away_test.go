@@ -6,7 +6,6 @@ import (
 	"net/url"
 	"sync/atomic"
 	"testing"
-	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
@@ -15,6 +14,7 @@ import (
 	"incipit/internal/database"
 	"incipit/internal/nouns"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -91,10 +91,9 @@ func TestABusyDatabaseIsNotAway(t *testing.T) {
 	close(done)
 	require.NoError(t, <-asked)
 
-	require.Eventually(t, func() bool { return s.DB.Look(t.Context()) != nil && s.DB.IsAway() }, 20*time.Second, 20*time.Millisecond,
-		"nobody is answered")
+	patience.Until(t, func() bool { return s.DB.Look(t.Context()) != nil && s.DB.IsAway() }, "nobody is answered")
 	_, err = s.DB.Pool.Exec(t.Context(), "SELECT 1")
 	assert.True(t, database.Away(err), "nobody waits: %v", err)
 	shut.Store(false)
-	require.Eventually(t, func() bool { return s.DB.Look(t.Context()) == nil && !s.DB.IsAway() }, 20*time.Second, 20*time.Millisecond)
+	patience.Until(t, func() bool { return s.DB.Look(t.Context()) == nil && !s.DB.IsAway() })
 }

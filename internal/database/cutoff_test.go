@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // A job that a killed process was at waits again at once, and an attempt that was cut off
@@ -63,10 +64,10 @@ func TestJobsOfWhoIsGoneWaitAgain(t *testing.T) {
 	assert.Equal(t, want, states())
 
 	there.Close(ctx) // as if it were killed
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		n, err = s.DB.HandBack(ctx, here, "here", func(int64) bool { return true })
 		return err == nil && n == 1
-	}, 10*time.Second, 10*time.Millisecond)
+	})
 	want["of another"] = "available 5"
 	assert.Equal(t, want, states())
 }

@@ -2,7 +2,6 @@ package database_test
 
 import (
 	"testing"
-	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/stretchr/testify/assert"
@@ -10,6 +9,7 @@ import (
 
 	"incipit/internal/database"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // What one process works on, no other does; when it is gone, however it went, another may.
@@ -41,8 +41,8 @@ func TestLeases(t *testing.T) {
 	_, ok = take(one, 3)
 	require.True(t, ok)
 	one.Close(ctx) // as if it were killed
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		_, ok := take(other, 3)
 		return ok
-	}, 10*time.Second, 10*time.Millisecond)
+	})
 }

@@ -182,6 +182,7 @@ type editionView struct {
 	Done     int
 	Of       int
 	Trouble  string
+	More     bool // the comparison came to the end of its budget, and may go on
 	Summary  string
 	Words    string
 	Same     int
@@ -292,14 +293,14 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 		v.Trouble = e.ProblemMessage + " What readers see is as it was. Remove this edition and add a mended file."
 		return v, nil
 	}
-	if err := d.Intake.CompareLater(ctx, v.Before.ID, e.ID); err != nil {
+	if err := d.Intake.CompareLater(ctx, v.Before, e); err != nil {
 		return v, err
 	}
 	k, err := d.Library.Compared(ctx, v.Before.ID, e.ID)
 	if err != nil {
 		return v, err
 	}
-	v.Done, v.Of, v.Trouble = k.Done, max(k.Pages, v.Before.Pages+e.Pages), k.Trouble
+	v.Done, v.Of, v.Trouble, v.More = k.Done, max(k.Pages, v.Before.Pages+e.Pages), k.Trouble, k.OutOfBudget
 	v.Sizes = compare.SizesSaid(v.Before.AllSheets(), e.AllSheets())
 	if k.Result == nil {
 		return v, nil

@@ -21,7 +21,7 @@ func TestAnEditionIsLookedAtFirst(t *testing.T) {
 	p, first := h.Published(t, "tide-table.pdf", nil)
 	next := library.Edition{SHA256: "next", Bytes: 9, BlobKey: "files/next", Pages: 2, PagesKnown: 1, Sheets: []sheet.Sheet{{Width: 9, Height: 9}}}
 	require.NoError(t, h.Library.AddEdition(t.Context(), first.DocumentID, &next, func(int64) river.JobArgs { return testkit.Job(first.ID) }))
-	require.NoError(t, h.Library.Examined(t.Context(), next.ID, make([]sheet.Sheet, 2), pdf.Facts{}, false))
+	require.NoError(t, h.Library.Examined(t.Context(), next.ID, make([]sheet.Sheet, 2), pdf.Facts{}, false, library.Unread{}))
 	editor := h.Editor(t)
 	post := func(path, body string) (int, string) {
 		status, said, _ := editor.Send("POST", path, "application/x-www-form-urlencoded", body)

@@ -3,6 +3,7 @@ package desk
 import (
 	"fmt"
 
+	"incipit/internal/core/scanned"
 	"incipit/internal/library"
 )
 
@@ -41,6 +42,7 @@ func factsOf(e library.Edition) []string {
 		out = append(out, fmt.Sprintf("Its text is being read: that of %s so far, which readers find and copy.",
 			plural(e.Indexed, "page", "pages")))
 	}
+	out = append(out, unreadOf(e.Unread)...)
 	if n := len(e.Facts.Outline); n > 0 {
 		out = append(out, fmt.Sprintf("%s in its contents.", plural(n, "heading", "headings")))
 	}
@@ -48,6 +50,41 @@ func factsOf(e library.Edition) []string {
 		out = append(out, fmt.Sprintf("%s.", plural(n, "form field", "form fields")))
 	}
 	return out
+}
+
+// unreadOf says which parts of a file could not be read, a sentence each.
+func unreadOf(u library.Unread) []string {
+	var out []string
+	if u.Facts {
+		out = append(out, "Its contents, and what it says of itself, could not be read: they ask too much.")
+	}
+	for _, part := range []struct {
+		pages []int
+		say   string
+	}{
+		{u.Sizes, "The size of %s could not be read: taken to be that of page 1."},
+		{u.Fields, "Form fields on %s could not be read."},
+		{u.Type, "The size of the type on %s could not be measured."},
+		{u.Text, "The text of %s could not be read: it is not found, and missing from the text view."},
+	} {
+		if len(part.pages) > 0 {
+			out = append(out, fmt.Sprintf(part.say, pagesNamed(part.pages)))
+		}
+	}
+	return out
+}
+
+// pagesNamed names pages: page 3, pages 3, 5–9.
+func pagesNamed(pages []int) string {
+	last := pages[len(pages)-1]
+	labels := make([]string, last)
+	for i := range labels {
+		labels[i] = fmt.Sprint(i + 1)
+	}
+	if len(pages) == 1 {
+		return "page " + labels[last-1]
+	}
+	return "pages " + scanned.Rows(pages, 1, last, labels)
 }
 
 func plural(n int, one, many string) string {

@@ -99,6 +99,7 @@ func routes() []route {
 		{"GET", "/documents/:id/editions/:number", editors, usual, (*Desk).edition},
 		{"GET", "/documents/:id/editions/:number/changes", editors, usual, (*Desk).editionChanges},
 		{"GET", "/documents/:id/editions/:number/page/:page/:width", editors, usual, (*Desk).editionPage},
+		{"POST", "/documents/:id/editions/:number/compare", editors, usual, (*Desk).compareOn},
 		{"POST", "/documents/:id/editions/:number/turn", editors, usual, (*Desk).turnTo},
 		{"POST", "/documents/:id/editions/:number/time", editors, usual, (*Desk).liveLater},
 		{"POST", "/documents/:id/editions/:number/remove", editors, usual, (*Desk).removeEdition},

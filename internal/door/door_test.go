@@ -21,6 +21,7 @@ import (
 
 	"incipit/internal/core/share"
 	"incipit/internal/door"
+	"incipit/internal/testkit/patience"
 )
 
 // open serves a handler behind a door.
@@ -90,7 +91,7 @@ func TestAnOriginHasSoManyConnections(t *testing.T) {
 	assert.Contains(t, get(dial("127.0.0.2")), "429 Too many")
 	assert.Equal(t, "200 127.0.0.3", get(dial("127.0.0.3")), "others come in")
 	mine[0].Close()
-	require.Eventually(t, func() bool { return strings.HasPrefix(get(dial("127.0.0.2")), "200") }, 5*time.Second, 20*time.Millisecond)
+	patience.Until(t, func() bool { return strings.HasPrefix(get(dial("127.0.0.2")), "200") })
 }
 
 // Behind a trusted proxy, requests count for whom it speaks.
@@ -116,10 +117,10 @@ func TestAnOriginBehindAProxy(t *testing.T) {
 	for range 2 {
 		go func() { done <- ask("198.51.100.1") }()
 	}
-	require.Eventually(t, func() bool { return in.Load() == 2 }, 5*time.Second, time.Millisecond)
+	patience.Until(t, func() bool { return in.Load() == 2 })
 	assert.Equal(t, 429, ask("198.51.100.1"))
 	go func() { done <- ask("198.51.100.2") }()
-	require.Eventually(t, func() bool { return in.Load() == 3 }, 5*time.Second, time.Millisecond, "another one comes in")
+	patience.Until(t, func() bool { return in.Load() == 3 }, "another one comes in")
 	close(let)
 	for range 3 {
 		assert.Equal(t, 200, <-done)
@@ -247,5 +248,5 @@ func TestUnderway(t *testing.T) {
 	assert.Equal(t, "/documents", under[0].Path)
 	assert.EqualValues(t, 5, under[0].Bytes)
 	close(out)
-	require.Eventually(t, func() bool { return len(d.Underway()) == 0 }, 5*time.Second, time.Millisecond)
+	patience.Until(t, func() bool { return len(d.Underway()) == 0 })
 }

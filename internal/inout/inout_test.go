@@ -13,7 +13,6 @@ import (
 	"regexp"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -31,6 +30,7 @@ import (
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 func TestMain(m *testing.M) { testkit.Main(m) }
@@ -102,10 +102,10 @@ func furnished(t *testing.T) (*testkit.House, placing.Placement) {
 	require.NoError(t, err)
 	second, err := h.Intake.Replace(ctx, e.DocumentID, "second.pdf", bytes.NewReader(b), 0, "")
 	require.NoError(t, err)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		now, err := h.Library.Edition(ctx, second.ID)
 		return err == nil && now.State == library.Ready
-	}, 60e9, 20e6)
+	})
 	require.NoError(t, h.Placing.TurnTo(ctx, e.DocumentID, 1, 2, 0, "Maren Oakes", func(p int) (int, bool) { return p, true }))
 	require.NoError(t, h.Intake.Mend(ctx, e.DocumentID, library.Mending{Title: "Report, “the” annual; one", Description: "What was counted.", Language: "en-GB", Alternatives: map[int]string{12: "A knot"}}))
 	require.NoError(t, h.Library.KeepRecognised(ctx, second.ID, []int{2, 1, 2}, "deu+eng"))
@@ -174,11 +174,11 @@ func TestOutAndInAgain(t *testing.T) {
 	assert.Len(t, after, len(before))
 	// What a reader is offered depends on what was measured.
 	for _, of := range []*testkit.House{h, other} {
-		require.Eventually(t, func() bool {
+		patience.Until(t, func() bool {
 			var left int
 			require.NoError(t, of.DB.Pool.QueryRow(t.Context(), "SELECT count(*) FROM editions WHERE state <> 'failed' AND NOT measured").Scan(&left))
 			return left == 0
-		}, time.Minute, 20*time.Millisecond)
+		})
 	}
 	for _, path := range []string{"/r/" + shown.Key, "/pages"} {
 		status, body, _ := h.Visitor(t).Get(path)

@@ -21,23 +21,39 @@ import (
 type CompareArgs struct {
 	Before  int64 `json:"before"`
 	Edition int64 `json:"edition"`
+	Pages   int   `json:"pages,omitempty"` // of both, as far as it is known: the short go first
 }
 
 // Kind names the job for River.
 func (CompareArgs) Kind() string { return "compare" }
 
-// CompareQueue is the queue of comparisons: one at a time, since each holds small pictures
-// of all pages of two files (12 KB a page).
+// CompareQueue is the queue of comparisons: several at a time, the short ones first, so that
+// no long one holds up everybody's new editions.
 const CompareQueue = "compare"
 
 // InsertOpts bounds the attempts.
-func (CompareArgs) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 5, Queue: CompareQueue}
+func (a CompareArgs) InsertOpts() river.InsertOpts {
+	priority := 1
+	for _, long := range []int{100, 500, 1500} {
+		if a.Pages > long {
+			priority++
+		}
+	}
+	return river.InsertOpts{MaxAttempts: 5, Queue: CompareQueue, Priority: priority}
 }
 
 // CompareLater has two editions compared, once.
-func (in *Intake) CompareLater(ctx context.Context, before, edition int64) error {
-	return in.Library.CompareLater(ctx, before, edition, CompareArgs{before, edition})
+func (in *Intake) CompareLater(ctx context.Context, before, edition library.Edition) error {
+	return in.Library.CompareLater(ctx, before.ID, edition.ID, compareJob(before, edition))
+}
+
+// CompareOn has a comparison that came to the end of its budget go on with as much again.
+func (in *Intake) CompareOn(ctx context.Context, before, edition library.Edition) error {
+	return in.Library.CompareOn(ctx, before.ID, edition.ID, compareJob(before, edition))
+}
+
+func compareJob(before, edition library.Edition) CompareArgs {
+	return CompareArgs{before.ID, edition.ID, before.Pages + edition.Pages}
 }
 
 // compareWithCurrent has an edition that was added to be looked at compared with the one
@@ -50,7 +66,7 @@ func (in *Intake) compareWithCurrent(ctx context.Context, e library.Edition) err
 	if err != nil {
 		return err
 	}
-	return in.CompareLater(ctx, now.ID, e.ID)
+	return in.CompareLater(ctx, now, e)
 }
 
 // Comparer works the job.
@@ -59,8 +75,8 @@ type Comparer struct {
 	Intake *Intake
 }
 
-// Timeout bounds one attempt: pages take a few hundredths of a second each.
-func (*Comparer) Timeout(*river.Job[CompareArgs]) time.Duration { return 20 * time.Minute }
+// Timeout sets no bound: it has a budget of work.
+func (*Comparer) Timeout(*river.Job[CompareArgs]) time.Duration { return -1 }
 
 // Work compares two editions. What is wrong with a file is noted and ends the job.
 func (w *Comparer) Work(ctx context.Context, job *river.Job[CompareArgs]) error {
@@ -84,9 +100,6 @@ const comparedAtOnce = 2
 // mostCompared is how many pages two editions have together that are compared: their small
 // pictures and words are held at once, some 25 KB a page.
 const mostCompared = 4000
-
-// toldEvery is after how many pages progress is kept.
-const toldEvery = 10
 
 func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error {
 	in := w.Intake
@@ -118,31 +131,109 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 			return in.Library.KeepCompared(ctx, c)
 		}
 	}
+	if !held.TryAcquire(int64(c.Pages)) {
+		return river.JobSnooze(2 * time.Second)
+	}
+	defer held.Release(int64(c.Pages))
+	known, err := in.Library.Compared(ctx, c.BeforeID, c.EditionID)
+	if errors.Is(err, database.ErrNotFound) {
+		return nil // it was removed meanwhile
+	}
+	if err != nil {
+		return err
+	}
+	wanted, end := in.whileWanted(ctx, c.BeforeID, c.EditionID)
+	defer end()
+	r := &comparing{in: in, c: &c, budget: time.Duration(max(known.Budgets, 1)) * compareBudget}
 	var pages [2][]compare.Page
 	for i, e := range editions {
-		before := i * editions[0].Pages
 		var err error
-		pages[i], err = ToCompare(ctx, in.Engine, source(ctx, in.Blobs, e), in.texts(e), comparedAtOnce, func(done, _ int) {
-			if c.Done = before + done; done%toldEvery == 0 {
-				_ = in.Library.ComparedSoFar(ctx, c) // the next ten pages tell it anew
-			}
-		})
+		pages[i], err = r.read(pdf.Metered(wanted, &r.meter), e)
 		var problem *pdf.Problem
-		if errors.As(err, &problem) {
+		switch {
+		case errors.Is(context.Cause(wanted), errUnwanted):
+			in.forgetPages(ctx, editions[0])
+			in.forgetPages(ctx, editions[1])
+			return nil
+		case errors.Is(err, errBudget):
+			c.OutOfBudget = true
+			c.Trouble = fmt.Sprintf("%d of their %d pages were read within %s of work, and not compared yet. What was read is kept. "+
+				"Compare on, or look at them yourself.", c.Done, c.Pages, r.budget)
+			return in.Library.KeepCompared(ctx, c)
+		case errors.As(err, &problem):
 			c.Trouble = fmt.Sprintf("Edition %d cannot be compared: %s", e.Number, problem.Message)
 			return in.Library.KeepCompared(ctx, c)
-		}
-		if err != nil {
+		case err != nil:
 			return fmt.Errorf("compare edition %d: %w", e.ID, err)
 		}
 	}
-	c.Result = &library.Compared{Comparison: compare.Editions(pages[0], pages[1]), Areas: map[int][]sheet.Rect{}}
-	for _, p := range c.Result.Pages {
+	result, err := orGone(wanted, func() (*library.Compared, error) { return comparedOf(pages), nil })
+	if err != nil {
+		return nil //nolint:nilerr // nobody wants it any more, or a stop: the job comes again then
+	}
+	c.Result = result
+	if err := in.Library.KeepCompared(ctx, c); err != nil {
+		return err
+	}
+	in.forgetPages(ctx, editions[0])
+	in.forgetPages(ctx, editions[1])
+	return nil
+}
+
+// comparedOf compares pages that are read.
+func comparedOf(pages [2][]compare.Page) *library.Compared {
+	out := &library.Compared{Comparison: compare.Editions(pages[0], pages[1]), Areas: map[int][]sheet.Rect{}}
+	for _, p := range out.Pages {
 		if p.Change == compare.Changed {
 			if areas := compare.Areas(pages[0][p.Old-1], pages[1][p.New-1]); len(areas) > 0 {
-				c.Result.Areas[p.New] = areas
+				out.Areas[p.New] = areas
 			}
 		}
 	}
-	return in.Library.KeepCompared(ctx, c)
+	return out
+}
+
+// comparing is one comparison under way.
+type comparing struct {
+	in     *Intake
+	c      *library.Comparison
+	meter  pdf.Meter
+	budget time.Duration
+	before int // pages of the edition that was read first
+}
+
+var errBudget = errors.New("the budget is spent")
+
+// read reads the pages of an edition, in parts that are kept, and tells how far it is.
+func (r *comparing) read(ctx context.Context, e library.Edition) ([]compare.Page, error) {
+	src := source(ctx, r.in.Blobs, e)
+	texts := r.in.texts(e)
+	pages, err := sizesToCompare(ctx, r.in.Engine, src)
+	if err != nil {
+		return nil, err
+	}
+	for from := 1; from <= len(pages); from += keptAtOnce {
+		part := pages[from-1 : min(from-1+keptAtOnce, len(pages))]
+		kept, err := r.in.keptPages(ctx, e, from)
+		if err != nil {
+			return nil, err
+		}
+		if len(kept) == len(part) {
+			copy(part, kept)
+		} else {
+			if r.meter.Used() >= r.budget {
+				return nil, errBudget
+			}
+			if err := pagesToCompare(ctx, r.in.Engine, src, texts, from, part, comparedAtOnce, nil); err != nil {
+				return nil, err
+			}
+			if err := r.in.keepPages(ctx, e, from, part); err != nil {
+				return nil, err
+			}
+		}
+		r.c.Done = r.before + from - 1 + len(part)
+		_ = r.in.Library.ComparedSoFar(ctx, *r.c) // the next part tells it anew
+	}
+	r.before += len(pages)
+	return pages, nil
 }

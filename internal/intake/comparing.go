@@ -20,7 +20,7 @@ import (
 )
 
 // compareWidth is how wide pages are rendered to be compared, px.
-const compareWidth = 6 * compare.Cells
+const compareWidth = compare.Width
 
 // Texts gives the text of a page of a file; "" where it cannot be read.
 type Texts func(ctx context.Context, page int, s sheet.Sheet) (string, error)
@@ -29,7 +29,7 @@ type Texts func(ctx context.Context, page int, s sheet.Sheet) (string, error)
 func TextsOf(engine pdf.Engine, src pdf.Source) Texts {
 	return func(ctx context.Context, page int, s sheet.Sheet) (string, error) {
 		layer, err := engine.Layer(ctx, src, page)
-		if pdf.KindOf(err) == pdf.Damaged {
+		if pdf.KindOf(err) == pdf.Damaged || costs(err) {
 			return "", nil // one broken page keeps nobody from comparing the others
 		}
 		if err != nil {
@@ -49,7 +49,7 @@ func (in *Intake) texts(e library.Edition) Texts {
 			return plain, err
 		}
 		layer, err := in.Engine.Layer(ctx, src, page)
-		if pdf.KindOf(err) == pdf.Damaged {
+		if pdf.KindOf(err) == pdf.Damaged || costs(err) {
 			return "", nil
 		}
 		if err != nil {
@@ -62,30 +62,47 @@ func (in *Intake) texts(e library.Edition) Texts {
 // ToCompare reads the pages of a file as they are compared, as far as they can be, with
 // so many requests to the engine at once. told, or nil, hears how many are done.
 func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Texts, atOnce int, told func(done, all int)) ([]compare.Page, error) {
+	pages, err := sizesToCompare(ctx, engine, src)
+	if err != nil {
+		return nil, err
+	}
+	return pages, pagesToCompare(ctx, engine, src, texts, 1, pages, atOnce, told)
+}
+
+// sizesToCompare reads the sizes of all pages.
+func sizesToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source) ([]compare.Page, error) {
 	cover, err := engine.Cover(ctx, src)
 	if err != nil {
 		return nil, fmt.Errorf("open the file: %w", err)
 	}
-	pages := make([]compare.Page, cover.Pages)
-	for from := 1; from <= cover.Pages; {
-		sheets, err := engine.Sheets(ctx, src, from, cover.Pages)
-		if err != nil {
-			return nil, fmt.Errorf("read the sizes of pages: %w", err)
-		}
-		for i, s := range sheets {
-			pages[from-1+i].Sheet = s
-		}
-		from += max(len(sheets), 1)
+	sheets, _, err := measure(ctx, engine, src, cover, 1, nil)
+	if err != nil {
+		return nil, fmt.Errorf("read the sizes of pages: %w", err)
 	}
+	pages := make([]compare.Page, cover.Pages)
+	for i, s := range sheets {
+		pages[i].Sheet = s
+	}
+	return pages, nil
+}
+
+// pagesToCompare reads the pages from one on, whose sizes are known.
+func pagesToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Texts, from int, pages []compare.Page, atOnce int, told func(done, all int)) error {
 	var mu sync.Mutex
 	done := 0
 	all, within := errgroup.WithContext(ctx)
 	all.SetLimit(max(atOnce, 1))
 	for i := range pages {
 		all.Go(func() error {
-			if err := toCompare(within, engine, src, texts, i+1, &pages[i]); err != nil {
-				return fmt.Errorf("read page %d: %w", i+1, err)
+			read, err := orGone(within, func() (compare.Page, error) {
+				page := pages[i]
+				err := toCompare(within, engine, src, texts, from+i, &page)
+				return page, err
+			})
+			if err != nil {
+				return fmt.Errorf("read page %d: %w", from+i, err)
 			}
+			pages[i] = read
 			if told != nil {
 				mu.Lock()
 				defer mu.Unlock()
@@ -95,7 +112,7 @@ func ToCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Tex
 			return nil
 		})
 	}
-	return pages, all.Wait()
+	return all.Wait()
 }
 
 // toCompare reads one page: what it looks like and its text, one after the other, since a
@@ -108,6 +125,7 @@ func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Tex
 	if picture != nil {
 		into.Picture = compare.Small(picture)
 	}
+	into.Unseen = picture == nil
 	plain, err := texts(ctx, page, into.Sheet)
 	if err == nil {
 		into.Words = compare.WordsOf(plain)
@@ -118,7 +136,7 @@ func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Tex
 // smallImage renders a page; nil is one that cannot be drawn.
 func smallImage(ctx context.Context, engine pdf.Engine, src pdf.Source, page, width int) (image.Image, error) {
 	made, err := engine.Image(ctx, src, page, width)
-	if pdf.KindOf(err) == pdf.Damaged {
+	if pdf.KindOf(err) == pdf.Damaged || costs(err) {
 		return nil, nil
 	}
 	if err != nil {

@@ -100,7 +100,7 @@ func (in *Intake) goLive(ctx context.Context, d library.Due) (why string, wait b
 		return "", true, nil
 	}
 	if e.State == library.Ready {
-		if err := in.CompareLater(ctx, before.ID, e.ID); err != nil {
+		if err := in.CompareLater(ctx, before, e); err != nil {
 			return "", false, err
 		}
 	}

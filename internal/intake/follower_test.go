@@ -17,6 +17,7 @@ import (
 	"incipit/internal/fetch"
 	"incipit/internal/library"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // offer has the other website offer a PDF of the demo under a name.
@@ -30,12 +31,12 @@ func offer(t *testing.T, h *testkit.House, name, pdf string) {
 // lookedAt waits until a look has ended.
 func lookedAt(t *testing.T, h *testkit.House, id int64) (src library.Source) {
 	t.Helper()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var err error
 		src, err = h.Library.Source(t.Context(), id)
 		require.NoError(t, err)
 		return !src.Looking
-	}, 30*time.Second, 20*time.Millisecond)
+	})
 	return src
 }
 
@@ -136,12 +137,12 @@ func TestADocumentThatFollowsAnAddress(t *testing.T) {
 	assert.Empty(t, src.Said)
 	assert.Zero(t, src.Failed)
 	require.Equal(t, 3, editions())
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		require.NoError(t, h.Intake.GoLive(ctx, time.Now()))
 		d, err := h.Library.Document(ctx, doc)
 		require.NoError(t, err)
 		return d.Edition == 3
-	}, 60*time.Second, 100*time.Millisecond)
+	})
 	shown, err := h.Placing.ShownOf(ctx, doc)
 	require.NoError(t, err)
 	assert.Equal(t, 3, shown[0].Edition)
@@ -192,16 +193,16 @@ func TestAFileThatIsLetGoOf(t *testing.T) {
 	require.NoError(t, h.Intake.From(t.Context(), account(t, h), nil, h.Website+"/files/slow/tide-tables.pdf", 0, false))
 	var id int64
 	require.NoError(t, h.DB.Pool.QueryRow(t.Context(), "SELECT max(id) FROM sources").Scan(&id))
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		src, err := h.Library.Source(t.Context(), id)
 		return err == nil && src.Received > 0
-	}, 10*time.Second, 20*time.Millisecond)
+	})
 	require.NoError(t, h.Library.DropSource(t.Context(), id))
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var done bool
 		err := h.DB.Pool.QueryRow(t.Context(), "SELECT EXISTS (SELECT FROM river_job WHERE kind = 'fetch' AND state = 'completed')").Scan(&done)
 		return err == nil && done
-	}, 10*time.Second, 50*time.Millisecond)
+	})
 	all, err := h.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Empty(t, all)
@@ -223,10 +224,10 @@ func TestAnEditionGoesToReadersAtItsTime(t *testing.T) {
 	inForce := func() int { return must(h.Library.Document(ctx, e.DocumentID)).Edition }
 	require.NoError(t, h.Intake.GoLive(ctx, time.Now()))
 	assert.Equal(t, 1, inForce())
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		require.NoError(t, h.Intake.GoLive(ctx, at.Add(time.Second)))
 		return inForce() == 2
-	}, time.Minute, 100*time.Millisecond)
+	})
 	assert.Equal(t, 2, must(h.Placing.ShownOf(ctx, e.DocumentID))[0].Edition)
 	assert.Nil(t, must(h.Library.EditionOf(ctx, e.DocumentID, 2)).LiveAt)
 	require.NoError(t, h.Intake.GoLive(ctx, at.Add(time.Hour)))

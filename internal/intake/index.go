@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -19,10 +20,6 @@ import (
 // loses no more than that.
 const indexedAtOnce = 25
 
-// mostSlow is after how many pages that took too long the rest of a document is
-// taken to have no text.
-const mostSlow = 4
-
 // IndexArgs is the job that reads the text of every page of an edition, for
 // finding words and for the text view.
 type IndexArgs struct {
@@ -34,7 +31,7 @@ func (IndexArgs) Kind() string { return "index" }
 
 // InsertOpts bounds the attempts.
 func (IndexArgs) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 5, Queue: IndexQueue}
+	return river.InsertOpts{MaxAttempts: mostTries, Queue: IndexQueue}
 }
 
 func indexJob(edition int64) river.JobArgs { return IndexArgs{Edition: edition} }
@@ -45,11 +42,14 @@ type Indexer struct {
 	Intake *Intake
 }
 
-// Timeout bounds one attempt: 10,000 dense pages take ten minutes.
-func (*Indexer) Timeout(*river.Job[IndexArgs]) time.Duration { return 30 * time.Minute }
+// Timeout sets no bound: each page has the engine's, what is read is kept, and a stop
+// ends it.
+func (*Indexer) Timeout(*river.Job[IndexArgs]) time.Duration { return -1 }
 
-// Work reads what has not been read yet. A page that cannot be read has no
-// text.
+// NextRetry is when it goes on after something that is not the file's fault.
+func (*Indexer) NextRetry(job *river.Job[IndexArgs]) time.Time { return nextTry(job.JobRow) }
+
+// Work reads what has not been read yet. A page that cannot be read is named.
 func (w *Indexer) Work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	return w.Intake.alone(ctx, job.Kind, job.Args.Edition, func(ctx context.Context) error { return w.work(ctx, job) })
 }
@@ -85,22 +85,17 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 	if err != nil {
 		return err
 	}
-	slow := 0
+	unread := keepTo(e.Unread.Text, e.Indexed)
 	for from := e.Indexed + 1; from <= e.Pages; from += indexedAtOnce {
 		to := min(from+indexedAtOnce-1, e.Pages)
 		var texts []library.PageText
 		for page := from; page <= to; page++ {
-			var layer pdf.Layer
-			var err error
-			if slow < mostSlow {
-				layer, err = in.Engine.Layer(ctx, src, page)
-			}
-			if pdf.KindOf(err) == pdf.TookTooLong {
-				slow++
-			}
-			var problem *pdf.Problem
-			if err != nil && !errors.As(err, &problem) {
+			layer, lost, err := in.layer(ctx, src, page, len(unread))
+			if err != nil {
 				return fmt.Errorf("read the text of page %d of edition %d: %w", page, e.ID, err)
+			}
+			if lost {
+				unread = append(unread, page)
 			}
 			layer.Runs = textflow.InOrder(FlowPage(e, page, layer))
 			learner.Add(FlowPage(e, page, layer))
@@ -110,6 +105,11 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 			}
 			plain := find.Of(layer.Runs).Plain()
 			texts = append(texts, library.PageText{EditionID: e.ID, Page: page, Plain: plain, Folded: find.Fold(plain), Layer: packed})
+		}
+		if len(unread) > 0 || len(e.Unread.Text) > 0 {
+			if err := in.Library.KeepUnread(ctx, e.ID, "text", unread); err != nil {
+				return err
+			}
 		}
 		// The style comes before the last pages: who sees them all indexed has it.
 		if to == e.Pages {
@@ -125,7 +125,35 @@ func (w *Indexer) work(ctx context.Context, job *river.Job[IndexArgs]) error {
 			return err
 		}
 	}
+	// An examination that could not look said that there may be text.
+	if len(unread) == 0 {
+		return in.Library.TextlessIf(ctx, e.ID)
+	}
 	return nil
+}
+
+// layer reads a page's text; lost says that it could not be read: it is broken, or more than
+// the engine may spend on a page. Where many were too much already, each gets less, and in
+// the end nothing.
+func (in *Intake) layer(ctx context.Context, src pdf.Source, page, already int) (layer pdf.Layer, lost bool, err error) {
+	if already >= mostLost {
+		return layer, true, nil
+	}
+	if already >= mostSlow {
+		ctx = pdf.Within(ctx, inShort)
+	}
+	layer, err = in.Engine.Layer(ctx, src, page)
+	var problem *pdf.Problem
+	if errors.As(err, &problem) {
+		return pdf.Layer{}, true, nil
+	}
+	return layer, false, err
+}
+
+// keepTo gives the pages up to one.
+func keepTo(pages []int, last int) []int {
+	at, _ := slices.BinarySearch(pages, last+1)
+	return slices.Clone(pages[:at])
 }
 
 // comparedFirst is for how long an edition waits, until it has been compared, to be measured

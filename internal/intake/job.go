@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/rivertype"
 
 	"incipit/internal/core/naming"
 	"incipit/internal/core/share"
@@ -34,7 +35,7 @@ const (
 
 // InsertOpts bounds the attempts.
 func (ExamineArgs) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 5, Queue: ExamineQueue}
+	return river.InsertOpts{MaxAttempts: mostTries, Queue: ExamineQueue}
 }
 
 func examineJob(edition int64) river.JobArgs { return ExamineArgs{Edition: edition} }
@@ -45,8 +46,20 @@ type Examiner struct {
 	Intake *Intake
 }
 
-// Timeout bounds one attempt: a 10,000-page file is 200 requests.
-func (*Examiner) Timeout(*river.Job[ExamineArgs]) time.Duration { return 15 * time.Minute }
+// Timeout sets no bound: each request has the engine's.
+func (*Examiner) Timeout(*river.Job[ExamineArgs]) time.Duration { return -1 }
+
+// NextRetry is when it is tried again after something that is not the file's fault.
+func (*Examiner) NextRetry(job *river.Job[ExamineArgs]) time.Time { return nextTry(job.JobRow) }
+
+// mostTries is how often an attempt may fail for something that is not the file's fault: a
+// store that is away, an engine that cannot be had. With nextTry that is some nine hours.
+const mostTries = 60
+
+// nextTry is when a job that failed is tried again: at first soon, then every ten minutes.
+func nextTry(job *rivertype.JobRow) time.Time {
+	return time.Now().Add(min(time.Duration(job.Attempt*job.Attempt)*time.Second, 10*time.Minute))
+}
 
 // Work examines one edition. A problem of the file is noted and ends the job;
 // any other error is tried again.
@@ -70,7 +83,7 @@ func (w *Examiner) work(ctx context.Context, job *river.Job[ExamineArgs]) error 
 	var problem *pdf.Problem
 	switch {
 	case err == nil:
-		if err := in.Library.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, next(found, e.ID)...); err != nil {
+		if err := in.Library.Examined(ctx, e.ID, found.Sheets, found.Facts, found.Text, found.Unread, next(found, e.ID)...); err != nil {
 			return err
 		}
 		if own := naming.Title(found.Facts.Title, e.FileName); own != "" && e.Number == 1 {
@@ -138,6 +151,6 @@ func (in *Intake) Resume(ctx context.Context) (int, error) {
 	return in.Library.Resume(ctx, library.Jobs{
 		Examine: examineJob, Measure: measureJob, Index: indexJob, Word: wordJob, Mend: mendJob, Recognise: recogniseJob, Fetch: fetchJob,
 		Report:  func(edition int64) river.JobArgs { return ReportArgs{Edition: edition} },
-		Compare: func(before, edition int64) river.JobArgs { return CompareArgs{before, edition} },
+		Compare: func(before, edition int64) river.JobArgs { return CompareArgs{Before: before, Edition: edition} },
 	})
 }

@@ -23,22 +23,23 @@ const MostMeasured = 120
 // a tenth of a second each.
 const measuredAtOnce = 20
 
-// budget is how long the engine may be at measuring and weighing one document:
-// what is not known by then stays unknown.
-const budget = 90 * time.Second
-
-// MeasureType measures the type of a document of so many pages.
-func MeasureType(ctx context.Context, engine pdf.Engine, src pdf.Source, pages, most int) (legible.Type, error) {
-	t := legible.Type{Pages: []legible.Page{}, Of: pages}
-	sample := legible.Sample(pages, most)
-	for from := 0; from < len(sample); from += measuredAtOnce {
-		part, err := engine.Type(ctx, src, sample[from:min(from+measuredAtOnce, len(sample))])
-		if err != nil {
-			return t, fmt.Errorf("measure the type: %w", err)
+// MeasureType measures the type of a document of so many pages. Those whose type is too
+// much for the engine are left out, and named.
+func MeasureType(ctx context.Context, engine pdf.Engine, src pdf.Source, pages, most int) (t legible.Type, left []int, err error) {
+	t = legible.Type{Pages: []legible.Page{}, Of: pages}
+	err = spans(legible.Sample(pages, most), measuredAtOnce, func(pages []int) error {
+		within := ctx
+		if len(left) >= mostSlow {
+			within = pdf.Within(ctx, inShort)
 		}
+		part, err := engine.Type(within, src, pages)
 		t.Pages = append(t.Pages, part...)
+		return err
+	}, func(page int) { left = append(left, page) })
+	if err != nil {
+		return t, left, fmt.Errorf("measure the type: %w", err)
 	}
-	return t, nil
+	return t, left, nil
 }
 
 // MeasureArgs is the job that measures an edition's type and weighs page 1.
@@ -51,7 +52,7 @@ func (MeasureArgs) Kind() string { return "measure" }
 
 // InsertOpts bounds the attempts.
 func (MeasureArgs) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 5, Queue: MeasureQueue}
+	return river.InsertOpts{MaxAttempts: mostTries, Queue: MeasureQueue}
 }
 
 func measureJob(edition int64) river.JobArgs { return MeasureArgs{Edition: edition} }
@@ -63,8 +64,11 @@ type Measurer struct {
 	Press  *press.Press
 }
 
-// Timeout bounds one attempt.
-func (*Measurer) Timeout(*river.Job[MeasureArgs]) time.Duration { return 10 * time.Minute }
+// Timeout sets no bound: each request has the engine's.
+func (*Measurer) Timeout(*river.Job[MeasureArgs]) time.Duration { return -1 }
+
+// NextRetry is when it is tried again after something that is not the file's fault.
+func (*Measurer) NextRetry(job *river.Job[MeasureArgs]) time.Time { return nextTry(job.JobRow) }
 
 // Work measures one edition. What cannot be measured for the file's own fault
 // stays unknown; any other error is tried again, and stays unknown at last:
@@ -87,29 +91,33 @@ func (w *Measurer) work(ctx context.Context, job *river.Job[MeasureArgs]) error 
 	}
 	var problem *pdf.Problem
 	ctx = share.As(ctx, share.Later)
-	begun := time.Now()
-	t, err := MeasureType(ctx, in.Engine, source(ctx, in.Blobs, e), e.Pages, MostMeasured)
+	t, left, err := MeasureType(ctx, in.Engine, source(ctx, in.Blobs, e), e.Pages, MostMeasured)
 	last := job.Attempt >= job.MaxAttempts
 	if err != nil && !errors.As(err, &problem) && !last {
 		return fmt.Errorf("measure edition %d: %w", e.ID, err)
 	}
-	images, err := w.weigh(ctx, e, begun.Add(budget))
+	images, err := w.weigh(ctx, e)
 	if err != nil && !last {
 		return fmt.Errorf("weigh edition %d: %w", e.ID, err)
+	}
+	if len(left) > 0 {
+		if err := in.Library.KeepUnread(ctx, e.ID, "type", left); err != nil {
+			return err
+		}
 	}
 	return in.Library.MeasuredAs(ctx, e.ID, t, images)
 }
 
 // weigh makes page 1's image at every width and notes its bytes. Readers find
 // the images made. A width that the page is too large for has none.
-func (w *Measurer) weigh(ctx context.Context, e library.Edition, until time.Time) (map[int]int64, error) {
+func (w *Measurer) weigh(ctx context.Context, e library.Edition) (map[int]int64, error) {
 	out := map[int]int64{}
 	file := press.File{SHA256: e.SHA256, BlobKey: e.BlobKey, Bytes: e.Bytes}
 	for _, width := range press.Ladder() {
 		image, err := w.Press.Image(ctx, file, 1, width)
 		var problem *pdf.Problem
 		switch {
-		case pdf.KindOf(err) == pdf.TookTooLong, time.Now().After(until):
+		case pdf.KindOf(err) == pdf.TookTooLong:
 			return out, nil // wider ones take longer
 		case errors.As(err, &problem):
 			continue

@@ -14,7 +14,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -27,6 +26,7 @@ import (
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 )
 
 // mended says something of a document and waits until its file says it, or cannot.
@@ -34,14 +34,14 @@ func mended(t *testing.T, h *testkit.House, document int64, m library.Mending) l
 	t.Helper()
 	require.NoError(t, h.Intake.Mend(t.Context(), document, m))
 	var e library.Edition
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		d, err := h.Library.Document(t.Context(), document)
 		require.NoError(t, err)
 		e, err = h.Library.CurrentEdition(t.Context(), document)
 		require.NoError(t, err)
 		_, says := library.Says(d, e)
 		return e.MendedSays == says
-	}, 30*time.Second, 20*time.Millisecond)
+	})
 	return e
 }
 
@@ -177,13 +177,13 @@ func TestTheTextViewSaysWhatPicturesShow(t *testing.T) {
 	require.Contains(t, before, "The marsh is open")
 	for _, words := range []string{"Ein Knutt <im Flug>", "A knot, at rest", ""} {
 		require.NoError(t, h.Intake.Mend(t.Context(), d.ID, library.Mending{Title: "Waders", Alternatives: map[int]string{object: words}}))
-		require.Eventually(t, func() bool {
+		patience.Until(t, func() bool {
 			text, now := view()
 			if words == "" {
 				return text == before && now == tag
 			}
 			return strings.Contains(text, html.EscapeString(words)) && now != tag
-		}, 30*time.Second, 20*time.Millisecond, words)
+		}, words)
 	}
 	// Read anew from the start, it is said as well.
 	require.NoError(t, h.Intake.SaidOfPictures(t.Context(), e.ID, map[int]string{object: "A knot again"}))

@@ -20,7 +20,7 @@ func (in *Intake) open(ctx context.Context, src pdf.Source) (library.Opened, err
 		found.Sheets[i].Label = fmt.Sprint(i + 1)
 	}
 	o := library.Opened{Sheets: found.Sheets, Text: found.Text, Permissions: found.Facts.Permissions, Units: found.Facts.Units}
-	if o.Type, err = MeasureType(ctx, in.Engine, src, len(found.Sheets), measuredAtOnce); err != nil {
+	if o.Type, _, err = MeasureType(ctx, in.Engine, src, len(found.Sheets), measuredAtOnce); err != nil {
 		return o, fmt.Errorf("measure: %w", err)
 	}
 	return o, nil

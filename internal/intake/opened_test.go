@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -18,6 +17,7 @@ import (
 	"incipit/internal/pdf"
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/hostile"
+	"incipit/internal/testkit/patience"
 )
 
 // What was found of a file that asks for a password is taken as it was found; what no file
@@ -98,11 +98,11 @@ func TestAnEditionThatAsksForAPassword(t *testing.T) {
 	back := of()
 	assert.Equal(t, []any{e.Opened(), library.Ready, e.Pages}, []any{back.Opened(), back.State, back.Pages})
 
-	require.NoError(t, h.Intake.CompareLater(ctx, first.ID, back.ID))
-	require.Eventually(t, func() bool {
+	require.NoError(t, h.Intake.CompareLater(ctx, first, back))
+	patience.Until(t, func() bool {
 		c, err := h.Library.Compared(ctx, first.ID, back.ID)
 		return err == nil && strings.Contains(c.Trouble, "asks for a password")
-	}, time.Minute, 20*time.Millisecond)
+	})
 	require.NoError(t, h.Placing.TurnTo(ctx, first.DocumentID, 1, 2, 0, "Maren Oakes", func(page int) (int, bool) { return page, true }))
 	status, _, _ := h.Visitor(t).Get("/r/" + p.Key + "/page/" + back.SHA256[:16] + "/1/800")
 	assert.Equal(t, http.StatusUnauthorized, status, "readers are asked for it")

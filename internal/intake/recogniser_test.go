@@ -27,6 +27,7 @@ import (
 	"incipit/internal/testkit"
 	"incipit/internal/testkit/pace"
 	"incipit/internal/testkit/paper"
+	"incipit/internal/testkit/patience"
 )
 
 // scans are a document of pictures alone.
@@ -62,12 +63,12 @@ func picture(t *testing.T, h *testkit.House, file string, page, width int) image
 // read waits until a reading has ended.
 func read(t *testing.T, h *testkit.House, edition int64) (r library.Recognition) {
 	t.Helper()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var err error
 		r, err = h.Library.RecognitionOf(t.Context(), edition)
 		require.NoError(t, err)
 		return !r.Going()
-	}, time.Minute, 20*time.Millisecond)
+	})
 	return r
 }
 
@@ -86,12 +87,12 @@ func TestTheTextOfPictures(t *testing.T) {
 	now, err := h.Library.EditionOf(t.Context(), was.DocumentID, 2)
 	require.NoError(t, err)
 	assert.Equal(t, []any{[]int{1, 3}, "deu", "scan0043.pdf"}, []any{now.Recognised, now.RecognisedIn, now.FileName})
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		require.NoError(t, h.Intake.GoLive(t.Context(), time.Now()))
 		d, err := h.Library.Document(t.Context(), was.DocumentID)
 		require.NoError(t, err)
 		return d.Edition == 2
-	}, 30*time.Second, 50*time.Millisecond)
+	})
 	now = h.Indexed(t, now.ID)
 	assert.True(t, now.HasText)
 	texts, err := h.Library.PageTexts(t.Context(), now.ID, 1, 3)
@@ -130,7 +131,7 @@ func TestReadingGoesOn(t *testing.T) {
 	require.ErrorIs(t, err, database.ErrNotFound)
 
 	e.Trip.Store(3) // the second page from now on fails once
-	require.Eventually(t, func() bool { return h.Intake.Recognise(t.Context(), was, 0, []string{"eng"}, false) == nil }, 20*time.Second, 50*time.Millisecond)
+	patience.Until(t, func() bool { return h.Intake.Recognise(t.Context(), was, 0, []string{"eng"}, false) == nil })
 	r := read(t, h, was.ID)
 	assert.Equal(t, []any{4, 2}, []any{r.Done, r.Made})
 	all, err := h.Library.Editions(t.Context(), was.DocumentID)
@@ -249,10 +250,10 @@ func TestARecognisedTextIsNoNewerEdition(t *testing.T) {
 			next, err := h.Intake.Replace(t.Context(), was.DocumentID, "next.pdf", bytes.NewReader(b), 0, "")
 			require.NoError(t, err)
 			ready := func(id int64) {
-				require.Eventually(t, func() bool {
+				patience.Until(t, func() bool {
 					e, err := h.Library.Edition(t.Context(), id)
 					return err == nil && e.State == library.Ready
-				}, time.Minute, 20*time.Millisecond)
+				})
 			}
 			ready(next.ID)
 			turn := func() {
@@ -273,12 +274,12 @@ func TestARecognisedTextIsNoNewerEdition(t *testing.T) {
 			made, err := h.Library.EditionOf(t.Context(), was.DocumentID, 3)
 			require.NoError(t, err)
 			ready(made.ID)
-			require.Eventually(t, func() bool {
+			patience.Until(t, func() bool {
 				require.NoError(t, h.Intake.GoLive(t.Context(), time.Now()))
 				made, err = h.Library.EditionOf(t.Context(), was.DocumentID, 3)
 				require.NoError(t, err)
 				return made.LiveAt == nil
-			}, time.Minute, 50*time.Millisecond)
+			})
 			d, err := h.Library.Document(t.Context(), was.DocumentID)
 			require.NoError(t, err)
 			assert.Equal(t, 2, d.Edition)

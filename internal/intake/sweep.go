@@ -89,7 +89,7 @@ func (in *Intake) Sweep(ctx context.Context, age time.Duration) (Swept, error) {
 	if err != nil {
 		return swept, err
 	}
-	for _, prefix := range press.RetiredPrefixes() {
+	for _, prefix := range append(press.RetiredPrefixes(), ComparePrefix) {
 		if err := in.Blobs.Each(ctx, prefix, func(e blob.Entry) error { return remove(e, false) }); err != nil {
 			return swept, err
 		}

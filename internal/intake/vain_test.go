@@ -24,7 +24,7 @@ func TestWhoWaitsInVainIsTold(t *testing.T) {
 	require.NoError(t, err)
 	lost := library.Edition{SHA256: "lost", Bytes: 900, BlobKey: "files/lost", Pages: 2, PagesKnown: 1, Sheets: []sheet.Sheet{{Width: 9, Height: 9}}}
 	require.NoError(t, h.Library.AddEdition(t.Context(), d.ID, &lost, testkit.Job))
-	require.NoError(t, h.Library.Examined(t.Context(), lost.ID, make([]sheet.Sheet, 2), pdf.Facts{}, false))
+	require.NoError(t, h.Library.Examined(t.Context(), lost.ID, make([]sheet.Sheet, 2), pdf.Facts{}, false, library.Unread{}))
 	// Nobody else works these: their jobs are of a kind that is done already.
 	require.NoError(t, h.Library.CompareLater(t.Context(), first.ID, lost.ID, testkit.Job(first.ID)))
 	_, err = h.Library.ReportLater(t.Context(), lost.ID, testkit.Job(first.ID))

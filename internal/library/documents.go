@@ -82,6 +82,7 @@ type Edition struct {
 	LiveNot        string         // why it did not
 	Recognised     []int          `gorm:"serializer:json"` // pages whose text a program recognised
 	RecognisedIn   string         // in which languages, see Recognition
+	Unread         Unread         `gorm:"serializer:json"`
 }
 
 // Mark names the edition among those of its document, for addresses: how its SHA-256 begins.
@@ -287,11 +288,11 @@ func (s *Library) ExaminedSoFar(ctx context.Context, edition int64, pages int) e
 
 // Examined keeps what an examination found: the edition is ready. The jobs that
 // come next are inserted in the same transaction.
-func (s *Library) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool, next ...river.JobArgs) error {
+func (s *Library) Examined(ctx context.Context, id int64, sheets []sheet.Sheet, facts pdf.Facts, text bool, unread Unread, next ...river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		err := tx.Model(&Edition{ID: id}).
-			Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage").
-			Updates(Edition{State: Ready, Pages: len(sheets), PagesKnown: len(sheets), Sheets: sheets, Facts: facts, HasText: text}).Error
+			Select("State", "Pages", "PagesKnown", "Sheets", "Facts", "HasText", "ProblemKind", "ProblemMessage", "Unread").
+			Updates(Edition{State: Ready, Pages: len(sheets), PagesKnown: len(sheets), Sheets: sheets, Facts: facts, HasText: text, Unread: unread}).Error
 		if err != nil {
 			return fmt.Errorf("keep the examination of edition %d: %w", id, err)
 		}

@@ -122,6 +122,10 @@ type Comparison struct {
 	Pages     int
 	Result    *Compared `gorm:"serializer:json"`
 	Trouble   string
+	// Budgets is how many times its budget of work it may take, and OutOfBudget that it
+	// came to the end of it.
+	Budgets     int
+	OutOfBudget bool
 }
 
 // TableName tells GORM the table.
@@ -137,12 +141,36 @@ type Compared struct {
 // CompareLater has two editions compared, once.
 func (s *Library) CompareLater(ctx context.Context, before, edition int64, job river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
-		r := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&Comparison{BeforeID: before, EditionID: edition})
+		r := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&Comparison{BeforeID: before, EditionID: edition, Budgets: 1})
 		if r.Error != nil || r.RowsAffected == 0 {
 			return database.Found(r.Error, "note a comparison")
 		}
 		return s.db.Enqueue(ctx, tx, job)
 	})
+}
+
+// CompareOn has a comparison that came to the end of its budget go on with as much again.
+// One that did not is left as it is.
+func (s *Library) CompareOn(ctx context.Context, before, edition int64, job river.JobArgs) error {
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Comparison{}).Where("before_id = ? AND edition_id = ? AND out_of_budget AND budgets < ?", before, edition, mostBudgets).
+			Updates(map[string]any{"out_of_budget": false, "trouble": "", "budgets": gorm.Expr("budgets + 1")})
+		if r.Error != nil || r.RowsAffected == 0 {
+			return database.Found(r.Error, "have a comparison go on")
+		}
+		return s.db.Enqueue(ctx, tx, job)
+	})
+}
+
+// mostBudgets bounds how often a comparison may go on.
+const mostBudgets = 20
+
+// ComparisonWanted says whether somebody may still look at a comparison: both editions are
+// there, and their document was not removed.
+func (s *Library) ComparisonWanted(ctx context.Context, before, edition int64) (is bool, err error) {
+	err = s.db.WithContext(ctx).Raw(`SELECT count(*) = 2 FROM editions e JOIN documents d ON d.id = e.document_id
+		WHERE e.id IN (?, ?)`, before, edition).Scan(&is).Error
+	return is, database.Found(err, "look whether a comparison is wanted")
 }
 
 // Compared reads what is known of a comparison, or gives ErrNotFound.
@@ -168,7 +196,7 @@ func (s *Library) ComparedSoFar(ctx context.Context, c Comparison) error {
 // KeepCompared keeps a result, or why there is none.
 func (s *Library) KeepCompared(ctx context.Context, c Comparison) error {
 	err := s.db.WithContext(ctx).Model(&Comparison{}).Where("before_id = ? AND edition_id = ?", c.BeforeID, c.EditionID).
-		Select("Result", "Trouble").Updates(c).Error
+		Select("Result", "Trouble", "OutOfBudget").Updates(c).Error
 	return database.Found(err, "keep a comparison")
 }
 

@@ -50,7 +50,7 @@ func TestExaminationIsKept(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, n, "it has a job")
 	require.NoError(t, s.Library.Examined(t.Context(), e.ID, []sheet.Sheet{{Width: 1}, {Width: 2}, {Width: 3}}, pdf.Facts{Language: "en"},
-		true, testkit.Job(e.ID)))
+		true, library.Unread{Text: []int{2}}, testkit.Job(e.ID)))
 	got, err := s.Library.CurrentEdition(t.Context(), e.DocumentID)
 	require.NoError(t, err)
 	assert.Equal(t, library.Ready, got.State)

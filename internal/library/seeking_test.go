@@ -28,7 +28,7 @@ func written(t testing.TB, s nouns.All, title, language string, pages ...string)
 		sheets[i] = sheet.Sheet{Width: 595, Height: 842, Label: fmt.Sprint("p", i+1)}
 		texts = append(texts, library.PageText{EditionID: e.ID, Page: i + 1, Plain: text, Folded: find.Fold(text), Layer: []byte{}})
 	}
-	require.NoError(t, s.Library.Examined(t.Context(), e.ID, sheets, pdf.Facts{}, true))
+	require.NoError(t, s.Library.Examined(t.Context(), e.ID, sheets, pdf.Facts{}, true, library.Unread{}))
 	require.NoError(t, s.Library.KeepFlow(t.Context(), e.ID, textflow.Style{Language: language}))
 	require.NoError(t, s.Library.KeepTexts(t.Context(), e.ID, texts, len(pages)))
 	e, err := s.Library.Edition(t.Context(), e.ID)

@@ -2,12 +2,12 @@ package library_test
 
 import (
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // Whose words are kept while somebody removes the edition: neither waits for the other for
@@ -23,11 +23,11 @@ func TestWordsWaitForWhoRemoves(t *testing.T) {
 	require.NoError(t, err)
 	kept := make(chan error, 1)
 	go func() { kept <- s.Library.KeepWords(ctx, e) }()
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var waiting int
 		require.NoError(t, s.DB.Pool.QueryRow(ctx, "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'").Scan(&waiting))
 		return waiting > 0
-	}, 20*time.Second, 5*time.Millisecond)
+	})
 	_, err = tx.Exec(ctx, "DELETE FROM editions WHERE id = $1", e.ID)
 	require.NoError(t, err, "no deadlock")
 	require.NoError(t, tx.Commit(ctx))

@@ -31,9 +31,9 @@ type Problem struct {
 	Message string `json:"message"`
 }
 
-// ErrAway is given where the engine itself cannot be had for a while; no file is
-// to blame.
-var ErrAway = errors.New("the PDF engine was ended from outside, several times")
+// ErrAway is given where the engine itself cannot be had for a while, or gets too little
+// of the processors to go on; no file is to blame.
+var ErrAway = errors.New("the PDF engine cannot be had just now")
 
 func (p *Problem) Error() string { return string(p.Kind) + ": " + p.Message }
 

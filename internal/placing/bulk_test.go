@@ -22,7 +22,7 @@ func shelf(t *testing.T, s nouns.All) (ids []int64, placements []placing.Placeme
 	t.Helper()
 	for _, name := range []string{"tides", "trails", "count"} {
 		d, e := testkit.Added(t, s, name)
-		require.NoError(t, s.Library.Examined(t.Context(), e.ID, e.Sheets, e.Facts, false))
+		require.NoError(t, s.Library.Examined(t.Context(), e.ID, e.Sheets, e.Facts, false, library.Unread{}))
 		ids = append(ids, d.ID)
 		if name == "count" {
 			break

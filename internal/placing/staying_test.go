@@ -3,7 +3,6 @@ package placing_test
 import (
 	"bytes"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -13,6 +12,7 @@ import (
 	"incipit/internal/library"
 	"incipit/internal/placing"
 	"incipit/internal/testkit"
+	"incipit/internal/testkit/patience"
 )
 
 // A placement that stays at an edition stays there, draft and readers alike, whatever comes
@@ -28,10 +28,10 @@ func TestAPlacementThatStaysAtAnEdition(t *testing.T) {
 	require.NoError(t, err)
 	second, err := h.Intake.Replace(ctx, e.DocumentID, "second.pdf", bytes.NewReader(b), 0, "")
 	require.NoError(t, err)
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		now, err := h.Library.Edition(ctx, second.ID)
 		return err == nil && now.State == library.Ready
-	}, time.Minute, 20*time.Millisecond)
+	})
 	same := func(page int) (int, bool) { return page, true }
 	later := func(page int) (int, bool) { return page + 1, true }
 	sees := func(id int64) (edition, openAt int) {

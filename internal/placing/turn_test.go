@@ -28,7 +28,7 @@ func another(t *testing.T, s nouns.All, document int64, pages int, ready bool) l
 	e := library.Edition{SHA256: "sha of " + name, BlobKey: name, Pages: pages, PagesKnown: 1, Sheets: []sheet.Sheet{{Width: 842, Height: 595, Label: "1"}}}
 	require.NoError(t, s.Library.AddEdition(t.Context(), document, &e, testkit.Job))
 	if ready {
-		require.NoError(t, s.Library.Examined(t.Context(), e.ID, make([]sheet.Sheet, pages), pdf.Facts{}, false))
+		require.NoError(t, s.Library.Examined(t.Context(), e.ID, make([]sheet.Sheet, pages), pdf.Facts{}, false, library.Unread{}))
 	}
 	return e
 }
@@ -41,7 +41,7 @@ func TestAnEditionComesIntoForce(t *testing.T) {
 	s := testkit.Nouns(t)
 	ctx := t.Context()
 	d, first := testkit.Added(t, s, "Tides")
-	require.NoError(t, s.Library.Examined(ctx, first.ID, make([]sheet.Sheet, 3), pdf.Facts{}, false))
+	require.NoError(t, s.Library.Examined(ctx, first.ID, make([]sheet.Sheet, 3), pdf.Facts{}, false, library.Unread{}))
 	shown, err := s.Placing.Place(ctx, d.ID, placing.Start{Patch: testkit.Patch(t, `{"open_at":3,"print":false}`)})
 	require.NoError(t, err)
 	draftOnly, err := s.Placing.Place(ctx, d.ID, placing.Start{Patch: testkit.Patch(t, `{"open_at":2}`)})

@@ -9,7 +9,6 @@ import (
 	"sync"
 	"sync/atomic"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -19,6 +18,7 @@ import (
 	"incipit/internal/core/share"
 	"incipit/internal/pdf"
 	"incipit/internal/press"
+	"incipit/internal/testkit/patience"
 )
 
 // slowEngine makes images when it is told to.
@@ -111,13 +111,13 @@ func TestWhatNobodyWaitsForIsNotMade(t *testing.T) {
 	for _, ctx := range []context.Context{first, second} {
 		go func() { _, err := p.Image(ctx, file, 1, 800); left <- err }()
 	}
-	require.Eventually(t, func() bool { return p.Waiting() == 2 && e.waiting.Load() == 1 }, 5*time.Second, time.Millisecond)
+	patience.Until(t, func() bool { return p.Waiting() == 2 && e.waiting.Load() == 1 })
 	leave()
 	require.ErrorIs(t, <-left, context.Canceled)
 	assert.Zero(t, e.gone.Load(), "one still waits")
 	leaveToo()
 	require.ErrorIs(t, <-left, context.Canceled)
-	require.Eventually(t, func() bool { return e.gone.Load() == 1 }, 5*time.Second, time.Millisecond)
+	patience.Until(t, func() bool { return e.gone.Load() == 1 })
 }
 
 func TestWhoAskedFirstMayLeave(t *testing.T) {
@@ -129,7 +129,7 @@ func TestWhoAskedFirstMayLeave(t *testing.T) {
 		_, err := p.Image(ctx, file, 1, 800)
 		left <- err
 	}()
-	require.Eventually(t, func() bool { return e.calls.Load() == 1 }, 5e9, 1e6)
+	patience.Until(t, func() bool { return e.calls.Load() == 1 })
 	leave()
 	require.ErrorIs(t, <-left, context.Canceled)
 	close(e.release)

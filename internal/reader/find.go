@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"incipit/internal/core/find"
+	"incipit/internal/core/scanned"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/share"
 	"incipit/internal/core/sheet"
@@ -46,9 +47,14 @@ type foundAnswer struct {
 	List    []foundHit  `json:"list"`
 	Whole   bool        `json:"whole"`
 	Indexed int         `json:"indexed"`
+	// Unread names the pages whose text could not be read, by their labels.
+	Unread string `json:"unread,omitempty"`
 	// Words says that only whole words are found here.
 	Words bool `json:"words,omitempty"`
 }
+
+// mostUnread bounds the pages that are named as unread.
+const mostUnread = 40
 
 // shut says whether a document's text may neither be taken nor read: then hits
 // must not give it away either, letter by letter.
@@ -103,6 +109,14 @@ func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most in
 	pages, err := r.Library.PagesWith(ctx, s.edition.ID, q.Loose(), 1, most)
 	if err != nil {
 		return a, err
+	}
+	if pages := s.edition.Unread.Text; len(pages) > 0 {
+		sheets := s.edition.AllSheets()
+		labels := make([]string, len(sheets))
+		for i, l := range sheets {
+			labels[i] = l.Label
+		}
+		a.Unread = scanned.Rows(pages[:min(len(pages), mostUnread)], 1, len(sheets), labels)
 	}
 	a.Whole = (most == 0 || len(pages) < most) && s.edition.Indexed >= s.edition.Pages
 	for _, p := range pages {

@@ -127,7 +127,12 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 			}
 			return fmt.Sprintf("%s/text?from=%d#t%d", s.base, page-(page-1)%flowPages, page)
 		},
-		Blank: func(page int) string { return say("blank", page) },
+		Blank: func(page int) string {
+			if !s.edition.Unread.HasText(page) {
+				return say("unread", page)
+			}
+			return say("blank", page)
+		},
 	})
 	if pages := scanned.Rows(s.edition.Recognised, from, from+flowPages-1, names); pages != "" {
 		note, err := said.Say("said_recognised", "pages", pages)

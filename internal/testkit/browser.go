@@ -18,6 +18,8 @@ import (
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
+
+	"incipit/internal/testkit/patience"
 )
 
 var (
@@ -77,6 +79,9 @@ type Tab struct {
 	allowed  []string
 }
 
+// lifetime ends what a browser does not answer; waits end much earlier, when nothing moves.
+const lifetime = 15 * time.Minute
+
 // violations is put into every page before its own scripts.
 const violations = `addEventListener('securitypolicyviolation', (e) => console.error('CSP violation: ' + e.violatedDirective + ' ' + e.blockedURI));`
 
@@ -112,7 +117,7 @@ func browseSet(t testing.TB, settings string, width, height int64) *Tab {
 func browse(t testing.TB, in context.Context, width, height int64) *Tab {
 	t.Helper()
 	ctx, stop := chromedp.NewContext(in, chromedp.WithNewBrowserContext())
-	ctx, stopTime := context.WithTimeout(ctx, 3*time.Minute)
+	ctx, stopTime := context.WithTimeout(ctx, lifetime)
 	tab := &Tab{Ctx: ctx, t: t}
 	t.Cleanup(func() {
 		stopTime()
@@ -241,27 +246,29 @@ func (tab *Tab) Do(steps ...chromedp.Action[chromedp.Void]) {
 	require.NoError(tab.t, chromedp.Do(tab.Ctx, steps...))
 }
 
-// Until waits until a script is true in a target. A page that navigates
-// meanwhile is asked again.
+// sight is what somebody sees of a page, as far as it tells one moment from another.
+const sight = `location.href + document.readyState + document.body?.innerText + [...document.images].filter((i) => i.complete).length`
+
+// Until waits until a script is true in a target, for as long as something moves there. A
+// page that navigates meanwhile is asked again.
 func (tab *Tab) Until(ctx context.Context, script string) {
 	tab.t.Helper()
 	var last error
-	deadline := time.NewTimer(20 * time.Second)
-	defer deadline.Stop()
-	tick := time.NewTicker(20 * time.Millisecond)
-	defer tick.Stop()
-	for {
+	wait := patience.New()
+	for n := 0; ; n++ {
 		var ok bool
 		if ok, last = chromedp.Run(ctx, chromedp.Evaluate[bool]("!!("+script+")")); ok {
 			return
 		}
-		select {
-		case <-tick.C:
-		case <-deadline.C:
+		if n%16 == 15 {
+			seen, _ := chromedp.Run(ctx, chromedp.Evaluate[string](sight))
+			wait.Saw(seen)
+		}
+		if ctx.Err() != nil || !wait.Next() {
 			shown, _ := chromedp.Run(ctx, chromedp.Evaluate[string]("location.href + '\\n' + document.body.innerText.slice(0, 600)"))
 			tab.mu.Lock()
 			defer tab.mu.Unlock()
-			require.Fail(tab.t, "waited in vain", "until %s; last error %v; troubles so far: %v; shown: %s", script, last, tab.troubles, shown)
+			require.Fail(tab.t, "waited in vain", "%s: until %s; last error %v; troubles so far: %v; shown: %s", wait.How(), script, last, tab.troubles, shown)
 		}
 	}
 }
@@ -279,7 +286,7 @@ func Eval[T any](tab *Tab, ctx context.Context, script string) T {
 func (tab *Tab) Frame(start string) context.Context {
 	tab.t.Helper()
 	var frame context.Context
-	require.Eventually(tab.t, func() bool {
+	patience.Until(tab.t, func() bool {
 		targets, err := chromedp.Targets(tab.Ctx)
 		if err != nil {
 			return false
@@ -296,7 +303,7 @@ func (tab *Tab) Frame(start string) context.Context {
 			}
 		}
 		return false
-	}, 20*time.Second, 20*time.Millisecond, "a frame at %s", start)
+	}, "a frame at %s", start)
 	return frame
 }
 

@@ -22,9 +22,11 @@ import (
 	"incipit/internal/core/setting"
 	"incipit/internal/intake"
 	"incipit/internal/library"
+	"incipit/internal/pdf"
 	"incipit/internal/people"
 	"incipit/internal/placing"
 	"incipit/internal/standin"
+	"incipit/internal/testkit/patience"
 )
 
 // House is the whole product on a loopback port, with another website beside
@@ -46,16 +48,22 @@ func Open(t testing.TB) *House {
 // OpenWith starts a house with some variables of its configuration set otherwise.
 func OpenWith(t testing.TB, values map[string]string) *House {
 	t.Helper()
-	return openHouse(t, values, nil)
+	return openHouse(t, values, houseEngine(t), nil)
 }
 
 // OpenReading starts a house that reads pictures of pages with somebody's program.
 func OpenReading(t testing.TB, r intake.Recogniser) *House {
 	t.Helper()
-	return openHouse(t, nil, r)
+	return openHouse(t, nil, houseEngine(t), r)
 }
 
-func openHouse(t testing.TB, values map[string]string, r intake.Recogniser) *House {
+// OpenOver starts a house whose engine is what a test makes of the real one.
+func OpenOver(t testing.TB, over func(pdf.Engine) pdf.Engine) *House {
+	t.Helper()
+	return openHouse(t, nil, over(houseEngine(t)), nil)
+}
+
+func openHouse(t testing.TB, values map[string]string, engine pdf.Engine, r intake.Recogniser) *House {
 	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	own, err := net.Listen("tcp", "127.0.0.1:0")
@@ -65,7 +73,7 @@ func openHouse(t testing.TB, values map[string]string, r intake.Recogniser) *Hou
 	c := Config(t, own.Addr().String(), values)
 	h := &House{URL: c.PublicURL, Direct: "http://" + own.Addr().String(),
 		Website: fmt.Sprintf("http://localhost:%d", other.Addr().(*net.TCPAddr).Port)}
-	h.App, err = app.New(ctx, app.Options{Config: c, Engine: houseEngine(t), Log: slog.New(slog.NewTextHandler(testLog{t},
+	h.App, err = app.New(ctx, app.Options{Config: c, Engine: engine, Log: slog.New(slog.NewTextHandler(testLog{t},
 		&slog.HandlerOptions{Level: slog.LevelWarn})), StandIn: h.Website + "/visiting", Recogniser: r})
 	require.NoError(t, err)
 	h.Pages, err = standin.Open(t.TempDir())
@@ -188,14 +196,14 @@ func (h *House) Publish(t testing.TB, placement int64, s setting.Settings) {
 func (h *House) Examined(t testing.TB, title string) library.Listed {
 	t.Helper()
 	var last library.Listed
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		all, err := h.Library.Documents(context.Background(), title)
 		if err != nil || len(all) == 0 {
 			return false
 		}
 		last = all[0]
 		return last.State != library.Examining
-	}, 60*time.Second, 20*time.Millisecond, "%s is examined", title)
+	}, "%s is examined", title)
 	return last
 }
 
@@ -204,11 +212,11 @@ func (h *House) Examined(t testing.TB, title string) library.Listed {
 func (h *House) Measured(t testing.TB, document int64) library.Edition {
 	t.Helper()
 	var e library.Edition
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var err error
 		e, err = h.Library.CurrentEdition(context.Background(), document)
 		return err == nil && e.Measured
-	}, 60*time.Second, 20*time.Millisecond, "the type of document %d is measured", document)
+	}, "the type of document %d is measured", document)
 	return e
 }
 
@@ -216,11 +224,11 @@ func (h *House) Measured(t testing.TB, document int64) library.Edition {
 func (h *House) Indexed(t testing.TB, edition int64) library.Edition {
 	t.Helper()
 	var e library.Edition
-	require.Eventually(t, func() bool {
+	patience.Until(t, func() bool {
 		var err error
 		e, err = h.Library.Edition(context.Background(), edition)
 		return err == nil && (!e.HasText || e.Indexed >= e.Pages) && e.State != library.Examining
-	}, 60*time.Second, 20*time.Millisecond, "the text of edition %d is read", edition)
+	}, "the text of edition %d is read", edition)
 	return e
 }
 

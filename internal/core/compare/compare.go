@@ -40,6 +40,8 @@ type Page struct {
 	sheet.Sheet
 	Words   []string
 	Picture Picture
+	// Unseen says that it could not be drawn: what it looks like is not known.
+	Unseen bool
 }
 
 // Pair is a page of the old edition with what it is in the new one; 0 is none.
@@ -83,6 +85,9 @@ func WordsOf(text string) []string {
 type Comparison struct {
 	Pages []Pair `json:"pages"`
 	Words Words  `json:"words"`
+	// Unseen are pages of the new edition of which it is not known what they, or those that
+	// they were, look like: their words alone were compared.
+	Unseen []int `json:"unseen,omitempty"`
 }
 
 // How alike pages are that may be the same: in their order, and out of it, where nothing
@@ -142,6 +147,9 @@ func Editions(old, now []Page) Comparison {
 			continue
 		}
 		i := to[j] - 1
+		if old[i].Unseen || now[j].Unseen {
+			c.Unseen = append(c.Unseen, j+1)
+		}
 		if !moved[j] {
 			removedBefore(i)
 		}

@@ -10,6 +10,9 @@ import (
 // Cells is how many cells a small picture has in each direction.
 const Cells = 64
 
+// Width is how wide a page is drawn that a small picture is made of, px.
+const Width = 6 * Cells
+
 // Picture is a page seen small: the mean colour of Cells × Cells cells, row by row, each
 // red, green and blue from 0 to 255. An empty one is not known.
 type Picture []uint8
@@ -112,7 +115,13 @@ const seen = 10
 
 // looksAs says whether nothing visible differs between two pages: size, words and colours.
 func (p page) looksAs(q page) bool {
-	if !sized(p.Sheet, q.Sheet) || !slices.Equal(p.Words, q.Words) || len(p.Picture) != len(q.Picture) {
+	if !sized(p.Sheet, q.Sheet) || !slices.Equal(p.Words, q.Words) {
+		return false
+	}
+	if p.Unseen || q.Unseen {
+		return true // as far as is known, see Comparison.Unseen
+	}
+	if len(p.Picture) != len(q.Picture) {
 		return false
 	}
 	for i := range p.Picture {

@@ -26,9 +26,9 @@ const (
 )
 
 // work has a request answered; one whose worker ended is tried again alone.
-func (p *Pool) work(l *lane, ask wire.Ask, src pdf.Source) (wire.Answer, error) {
+func (p *Pool) work(l *lane, ask wire.Ask, src pdf.Source, deadline time.Duration) (wire.Answer, error) {
 	p.quiet.RLock()
-	answer, err := p.exchange(l, ask, src.Bytes, p.options.Deadline)
+	answer, err := p.exchange(l, ask, src.Bytes, deadline)
 	p.quiet.RUnlock()
 	var end *ended
 	if !errors.As(err, &end) {

@@ -4,7 +4,8 @@
 // a document, or somebody who asks for much, waits among itself. A document has
 // a worker it prefers, where it is open already. A request that overruns its
 // deadline costs the worker its life: it is killed by pid and a new one is
-// started. A document that did so is for some time served by the last worker
+// started; what counts is the time of a processor that the worker used, so that a busy
+// machine condemns no file. A document that did so is for some time served by the last worker
 // only, and no document may hold all workers at once, so that one file cannot
 // keep others waiting.
 //
@@ -41,13 +42,15 @@ type Options struct {
 	// Waiting is how many requests may wait; 0 is 64. The house's own are not
 	// counted.
 	Waiting int
-	// Deadline is what one request may take.
+	// Deadline is the work that one request may take, as time of a processor.
 	Deadline time.Duration
 	Log      *slog.Logger
+
+	clock clock
 }
 
 const (
-	// slowFrom is how long a request takes that makes its document a slow one.
+	// slowFrom is the work that a request takes which makes its document a slow one.
 	slowFrom = 5 * time.Second
 	// remembered is for how long a document is a slow one, or to blame.
 	remembered = 15 * time.Minute
@@ -80,6 +83,7 @@ var _ pdf.Engine = (*Pool)(nil)
 type lane struct {
 	busy    bool
 	process *process
+	work    time.Duration // that its last request took, as far as it was looked at
 }
 
 // Open makes a pool. Workers start when they are first needed, or by Warm.
@@ -180,9 +184,9 @@ func (p *Pool) do(ctx context.Context, src pdf.Source, ask wire.Ask) (wire.Answe
 		return wire.Answer{}, err
 	}
 	defer leave()
-	begun := time.Now()
-	answer, err := p.work(p.lanes[at], ask, src)
-	if pdf.KindOf(err) == pdf.TookTooLong || time.Since(begun) > min(slowFrom, p.options.Deadline) {
+	answer, err := p.work(p.lanes[at], ask, src, p.deadlineOf(ctx))
+	pdf.Worked(ctx, p.lanes[at].work)
+	if pdf.KindOf(err) == pdf.TookTooLong || p.lanes[at].work > min(slowFrom, p.options.Deadline) {
 		p.slow.Add(src.ID, true)
 	}
 	return answer, err

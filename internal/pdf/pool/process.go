@@ -45,9 +45,6 @@ func (p *process) reading() time.Duration {
 	return d
 }
 
-// forgive takes off what was made good for.
-func (p *process) forgive(d time.Duration) { p.read.Add(-int64(d)) }
-
 // ending says how a worker ended that gave no answer.
 func (p *process) ending() *ended {
 	select {
@@ -202,6 +199,7 @@ func (p *Pool) exchange(l *lane, ask wire.Ask, file io.ReaderAt, deadline time.D
 		}
 	}
 	w := l.process
+	l.work = 0
 	if ask.Op != wire.Warm {
 		w.others = w.others || w.document != "" && w.document != ask.ID
 		w.document = ask.ID
@@ -216,29 +214,39 @@ func (p *Pool) exchange(l *lane, ask wire.Ask, file io.ReaderAt, deadline time.D
 		a, err := w.converse(ask, file)
 		done <- result{a, err}
 	}()
-	timer := time.NewTimer(deadline)
-	defer timer.Stop()
+	tick := time.NewTicker(looked)
+	defer tick.Stop()
+	watch := p.watch(w, deadline)
 	var r result
 	for waiting := true; waiting; {
 		select {
 		case r = <-done:
 			waiting = false
-		case <-timer.C:
-			// Waiting for the file's bytes is not the document's time either.
-			if reading := w.reading(); reading > 0 && reading < mostReading {
-				timer.Reset(min(reading, deadline))
-				w.forgive(reading)
-				continue
-			}
-			slowStore := w.reading() >= mostReading
-			p.replace(l)
-			if slowStore {
+		case <-tick.C:
+			verdict := watch.look()
+			l.work = watch.work
+			if w.reading() >= mostReading {
+				p.replace(l)
 				return wire.Answer{}, errors.New("the file's bytes did not come from storage in time")
 			}
-			p.options.Log.Warn("a document overran its deadline", "document", ask.ID, "request", string(ask.Op), "page", ask.Page)
-			return wire.Answer{}, pdf.Problemf(pdf.TookTooLong, "Reading the file took longer than %s.", deadline)
+			switch verdict {
+			case overran:
+				p.replace(l)
+				p.options.Log.Warn("a document overran its deadline", "document", ask.ID, "request", string(ask.Op), "page", ask.Page,
+					"work", watch.work, "beside others", watch.beside)
+				return wire.Answer{}, pdf.Problemf(pdf.TookTooLong, "Reading the file took more than %s of a processor's time.", deadline)
+			case stuck:
+				p.replace(l)
+				return wire.Answer{}, &ended{how: fmt.Sprintf("it did nothing for %s", silent), said: w.stderr.String()}
+			case notYet:
+				p.replace(l)
+				p.options.Log.Warn("a worker hardly gets any of the processor", "document", ask.ID, "request", string(ask.Op), "page", ask.Page,
+					"work", watch.work, "in", longest)
+				return wire.Answer{}, fmt.Errorf("%w: %s of work in %s", pdf.ErrAway, watch.work, longest)
+			}
 		}
 	}
+	l.work = watch.spent()
 	if r.err != nil {
 		end := w.ending()
 		p.replace(l)
