@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -11,6 +12,8 @@ import (
 
 	"incipit/internal/blob"
 	"incipit/internal/core/address"
+	"incipit/internal/core/share"
+	"incipit/internal/recall"
 )
 
 // limit gives the bytes that a request's body may have.
@@ -55,9 +58,29 @@ func plain(c *echo.Context, status int, text string) error {
 // live says that the process answers.
 func (a *App) live(c *echo.Context) error { return plain(c, http.StatusOK, "alive") }
 
-// ready says, within two seconds, whether the database, the blob store and the
-// engine are there, and which of them is not.
+// ready says whether readers can be answered by this server: it is what a balancer asks. A
+// database or a store that is away is so for every server; readers get what is in memory, or
+// a calm note, which is better than a balancer's own page. Not ready is a server whose
+// engine cannot be started, or that has not seen the database for so long that it remembers
+// nothing.
 func (a *App) ready(c *echo.Context) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), 1800*time.Millisecond)
+	defer cancel()
+	if e, ok := a.engine.(interface{ Ready(context.Context) error }); ok {
+		if err := e.Ready(ctx); err != nil && !errors.Is(err, share.ErrFull) && ctx.Err() == nil {
+			a.log.Warn("not ready", "what", "the PDF engine", "error", err)
+			return plain(c, http.StatusServiceUnavailable, "not ready: the PDF engine cannot be started")
+		}
+	}
+	if a.DB.IsAway() && time.Since(a.DB.Answered()) > recall.MostAway {
+		return plain(c, http.StatusServiceUnavailable, "not ready: the database has not answered for long")
+	}
+	return plain(c, http.StatusOK, "readers are answered")
+}
+
+// parts says, within two seconds, whether the database, the blob store and the
+// engine are there, and which of them is not: for whoever looks after the server.
+func (a *App) parts(c *echo.Context) error {
 	ctx, cancel := context.WithTimeout(c.Request().Context(), 1800*time.Millisecond)
 	defer cancel()
 	type answer struct {
@@ -82,7 +105,7 @@ func (a *App) ready(c *echo.Context) error {
 			delete(waiting, got.what)
 			if got.err != nil {
 				wrong = append(wrong, got.what)
-				a.log.Warn("not ready", "what", got.what, "error", got.err)
+				a.log.Warn("not well", "what", got.what, "error", got.err)
 			}
 		case <-ctx.Done():
 			for what := range waiting {
@@ -92,7 +115,7 @@ func (a *App) ready(c *echo.Context) error {
 		}
 	}
 	if len(wrong) > 0 {
-		return plain(c, http.StatusServiceUnavailable, "not ready: "+strings.Join(wrong, " and ")+" cannot be reached")
+		return plain(c, http.StatusServiceUnavailable, "not well: "+strings.Join(wrong, " and ")+" cannot be reached")
 	}
 	return plain(c, http.StatusOK, "well")
 }
@@ -101,8 +124,12 @@ func (a *App) ready(c *echo.Context) error {
 func (a *App) trouble() string {
 	err := a.Press.Trouble()
 	switch {
+	case a.Blobs.IsAway():
+		return "The server's storage does not answer: readers see what is in this server's memory, and new files cannot be added. Whoever runs the server can see more in its log."
 	case err == nil:
 		return ""
+	case blob.ReadOnly(err):
+		return "The server's storage may only be read: page images cannot be kept and are made anew each time, so readers wait longer. New files cannot be added. Whoever runs the server has to let it write there."
 	case blob.Full(err):
 		return "The disk of this server is full: page images cannot be kept and are made anew each time, so readers wait longer. New files cannot be added. Whoever runs the server has to make room."
 	}

@@ -207,7 +207,7 @@ func (a *App) build(o Options) error {
 	}
 	a.desk.Script = script
 	e.GET("/oembed", a.viewer.Oembed)
-	for path, answer := range map[string]echo.HandlerFunc{"/health/live": a.live, "/health/ready": a.ready,
+	for path, answer := range map[string]echo.HandlerFunc{"/health/live": a.live, "/health/ready": a.ready, "/health/parts": a.parts,
 		"/live": a.live, "/ready": a.ready, "/health": a.ready} { // the short ones were there first
 		e.GET(path, answer)
 	}

@@ -29,6 +29,13 @@ import (
 type Store struct {
 	bucket *blob.Bucket
 	dir    string // set when the store is a folder
+	gate   *gate
+}
+
+func storeOver(b *blob.Bucket, dir string) *Store {
+	s := &Store{bucket: b, dir: dir}
+	s.gate = newGate(s.look)
+	return s
 }
 
 // ErrNotFound is given for a key that holds nothing.
@@ -51,17 +58,22 @@ func Open(ctx context.Context, address string) (*Store, error) {
 		if err != nil {
 			return nil, fmt.Errorf("open the blob folder: %w", err)
 		}
-		return &Store{bucket: b, dir: u.Path}, nil
+		return storeOver(b, u.Path), nil
 	}
 	b, err := blob.OpenBucket(ctx, address)
 	if err != nil {
 		return nil, fmt.Errorf("open the blob store: %w", err)
 	}
-	return &Store{bucket: b}, nil
+	return storeOver(b, ""), nil
 }
 
 // Ready says, by its error, why nothing can be kept or read.
 func (s *Store) Ready(ctx context.Context) error {
+	_, err := within(ctx, s.gate, "look", s.gate.times.look, func(ctx context.Context) (struct{}, error) { return struct{}{}, s.look(ctx) }, nil)
+	return err
+}
+
+func (s *Store) look(ctx context.Context) error {
 	there, err := s.bucket.IsAccessible(ctx)
 	if err != nil {
 		return fmt.Errorf("look at the blob store: %w", err)
@@ -86,14 +98,17 @@ func (s *Store) Try(ctx context.Context) error {
 }
 
 // Close gives back what the store holds.
-func (s *Store) Close() error { return s.bucket.Close() }
+func (s *Store) Close() error {
+	close(s.gate.closed)
+	return s.bucket.Close()
+}
 
 // Write streams r to key and returns when the bytes are durable. When r or the
 // store fails, nothing is left under the key.
 func (s *Store) Write(ctx context.Context, key string, r io.Reader) (int64, error) {
 	n, err := s.Keep(ctx, key, r)
 	if err == nil && s.dir != "" {
-		err = s.sync(key)
+		_, err = within(ctx, s.gate, "sync", s.gate.times.close, func(context.Context) (struct{}, error) { return struct{}{}, s.sync(key) }, nil)
 	}
 	return n, err
 }
@@ -107,8 +122,7 @@ const attempts = 4
 func again(ctx context.Context, do func() error) error {
 	for n := 1; ; n++ {
 		err := do()
-		if err == nil || n == attempts || ctx.Err() != nil || gcerrors.Code(err) == gcerrors.NotFound || Full(err) ||
-			errors.Is(err, os.ErrPermission) {
+		if err == nil || n == attempts || ctx.Err() != nil || notThere(err) || Full(err) || ReadOnly(err) || Away(err) {
 			return err
 		}
 		select {
@@ -140,17 +154,22 @@ func (s *Store) put(ctx context.Context, key string, r io.Reader) (int64, error)
 	// A writer whose context ends before Close leaves nothing behind.
 	writing, abandon := context.WithCancel(ctx)
 	defer abandon()
-	w, err := s.bucket.NewWriter(writing, key, &blob.WriterOptions{ContentType: "application/octet-stream"})
+	w, err := within(ctx, s.gate, "write", s.gate.times.answer, func(context.Context) (*blob.Writer, error) {
+		return s.bucket.NewWriter(writing, key, &blob.WriterOptions{ContentType: "application/octet-stream"})
+	}, func(w *blob.Writer) { abandon(); w.Close() })
 	if err != nil {
 		return 0, fmt.Errorf("write %s: %w", key, err)
 	}
-	n, err := io.Copy(w, r)
+	end := func(context.Context) (struct{}, error) { return struct{}{}, w.Close() }
+	n, err := flow(ctx, s.gate, w, r)
 	if err != nil {
 		abandon()
-		w.Close()
+		if !Away(err) {
+			_, _ = within(context.WithoutCancel(ctx), s.gate, "write", s.gate.times.close, end, nil)
+		}
 		return n, err
 	}
-	if err := w.Close(); err != nil {
+	if _, err := within(ctx, s.gate, "write", s.gate.times.close, end, nil); err != nil {
 		return n, fmt.Errorf("write %s: %w", key, err)
 	}
 	return n, nil
@@ -180,7 +199,7 @@ func (s *Store) sync(key string) error {
 func (s *Store) Read(ctx context.Context, key string) ([]byte, error) {
 	var b []byte
 	err := again(ctx, func() (err error) {
-		b, err = s.bucket.ReadAll(ctx, key)
+		b, err = within(ctx, s.gate, "read", s.gate.times.answer, func(ctx context.Context) ([]byte, error) { return s.bucket.ReadAll(ctx, key) }, nil)
 		return err
 	})
 	return b, wrap(err, key)
@@ -190,10 +209,15 @@ func (s *Store) Read(ctx context.Context, key string) ([]byte, error) {
 func (s *Store) Open(ctx context.Context, key string) (io.ReadSeekCloser, error) {
 	var r *blob.Reader
 	err := again(ctx, func() (err error) {
-		r, err = s.bucket.NewReader(ctx, key, nil)
+		r, err = within(ctx, s.gate, "open", s.gate.times.answer, func(ctx context.Context) (*blob.Reader, error) {
+			return s.bucket.NewReader(ctx, key, nil)
+		}, func(r *blob.Reader) { r.Close() })
 		return err
 	})
-	return r, wrap(err, key)
+	if err != nil {
+		return nil, wrap(err, key)
+	}
+	return paced{r, ctx, s.gate}, nil
 }
 
 // Ranges gives random access to a blob; each read is one range request.
@@ -210,15 +234,20 @@ type ranges struct {
 func (r ranges) ReadAt(p []byte, offset int64) (int, error) {
 	n := 0
 	err := again(r.ctx, func() error {
-		reader, err := r.store.bucket.NewRangeReader(r.ctx, r.key, offset, int64(len(p)), nil)
-		if err != nil {
-			return err
-		}
-		defer reader.Close()
-		n, err = io.ReadFull(reader, p)
-		if errors.Is(err, io.ErrUnexpectedEOF) && offset+int64(n) >= reader.Size() {
-			return nil // the end of the blob
-		}
+		got, err := within(r.ctx, r.store.gate, "read", r.store.gate.times.piece, func(ctx context.Context) ([]byte, error) {
+			reader, err := r.store.bucket.NewRangeReader(ctx, r.key, offset, int64(len(p)), nil)
+			if err != nil {
+				return nil, err
+			}
+			defer reader.Close()
+			b := make([]byte, len(p)) // what comes late is nobody's
+			n, err := io.ReadFull(reader, b)
+			if errors.Is(err, io.ErrUnexpectedEOF) && offset+int64(n) >= reader.Size() {
+				err = nil // the end of the blob
+			}
+			return b[:n], err
+		}, nil)
+		n = copy(p, got)
 		return err
 	})
 	if err == nil && n < len(p) {
@@ -232,7 +261,12 @@ func (r ranges) ReadAt(p []byte, offset int64) (int, error) {
 
 // Delete removes a blob; one that is not there is no error.
 func (s *Store) Delete(ctx context.Context, key string) error {
-	if err := again(ctx, func() error { return s.bucket.Delete(ctx, key) }); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+	if err := again(ctx, func() error {
+		_, err := within(ctx, s.gate, "remove", s.gate.times.answer, func(ctx context.Context) (struct{}, error) {
+			return struct{}{}, s.bucket.Delete(ctx, key)
+		}, nil)
+		return err
+	}); err != nil && !notThere(err) {
 		return fmt.Errorf("remove %s: %w", key, err)
 	}
 	return nil
@@ -250,7 +284,7 @@ type Entry struct {
 func (s *Store) Each(ctx context.Context, prefix string, f func(Entry) error) error {
 	it := s.bucket.List(&blob.ListOptions{Prefix: prefix})
 	for {
-		o, err := it.Next(ctx)
+		o, err := within(ctx, s.gate, "list", s.gate.times.close, it.Next, nil)
 		if errors.Is(err, io.EOF) {
 			return nil
 		}
@@ -273,11 +307,14 @@ func (s *Store) Usage(ctx context.Context, prefix string) (blobs int, bytes int6
 	return blobs, bytes, err
 }
 
+// notThere says whether an error means that a key holds nothing.
+func notThere(err error) bool { return err != nil && gcerrors.Code(err) == gcerrors.NotFound }
+
 func wrap(err error, key string) error {
 	switch {
 	case err == nil:
 		return nil
-	case gcerrors.Code(err) == gcerrors.NotFound:
+	case notThere(err):
 		return fmt.Errorf("read %s: %w", key, ErrNotFound)
 	}
 	return fmt.Errorf("read %s: %w", key, err)

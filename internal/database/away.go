@@ -181,3 +181,6 @@ func (s *DB) lookNowAndThen(ctx context.Context) {
 
 // IsAway says whether the last look failed.
 func (s *DB) IsAway() bool { return s.shared.away.Load() }
+
+// Answered is when a statement was answered last.
+func (d *DB) Answered() time.Time { return time.Unix(0, d.shared.answered.Load()) }

@@ -296,6 +296,11 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 	case database.Away(err):
 		status, message = http.StatusServiceUnavailable, "The database does not answer at the moment. Nothing you saved is lost; what you changed last may not have been kept. Try again in a moment."
 		c.Response().Header().Set("Retry-After", "5")
+	case blob.Away(err):
+		status, message = http.StatusServiceUnavailable, "The server's storage does not answer at the moment. Nothing of this was kept, and nothing else is lost. Try again in a moment."
+		c.Response().Header().Set("Retry-After", "5")
+	case blob.ReadOnly(err):
+		status, message = http.StatusInsufficientStorage, "The server's storage takes nothing: it may only be read. Nothing of this was kept, and nothing else is lost. Whoever runs the server has to let it write there."
 	case blob.Full(err):
 		status, message = http.StatusInsufficientStorage, "The disk of this server is full. Nothing of this was kept, and nothing else is lost. Whoever runs the server has to make room."
 	case errors.Is(err, share.ErrFull), errors.Is(err, pdf.ErrAway):
@@ -303,7 +308,7 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 		c.Response().Header().Set("Retry-After", "5")
 	}
 	// Somebody who went away is no failure of ours.
-	if status >= 500 && !errors.Is(err, context.Canceled) {
+	if status >= 500 && !errors.Is(err, context.Canceled) && !blob.Away(err) {
 		d.Log.Error("request failed", "method", c.Request().Method, "route", c.Path(), "error", err)
 	}
 	guard(c.Response().Header())

@@ -154,12 +154,19 @@ func protocolError(err error) error {
 		return say(http.StatusTooManyRequests, "ERR_TOO_MANY", refusal{Message: string(refused)})
 	case blob.Full(err):
 		return say(http.StatusInsufficientStorage, "ERR_FULL", refusal{Message: fullSaid})
+	case blob.ReadOnly(err):
+		return say(http.StatusInsufficientStorage, "ERR_READ_ONLY", refusal{Message: readOnlySaid})
+	case blob.Away(err):
+		return say(http.StatusServiceUnavailable, "ERR_AWAY", refusal{Message: "The server's storage does not answer just now. What has arrived is kept; the rest follows by itself."})
 	case database.Away(err):
 		return say(http.StatusServiceUnavailable, "ERR_AWAY", refusal{Message: "The database does not answer just now. What has arrived is kept; the rest follows by itself."})
 	}
 	slog.Error("a part of a file was not kept", "error", err)
 	return say(http.StatusInternalServerError, "ERR_INTERNAL", refusal{Message: "Something went wrong here. What has arrived is kept; the rest follows by itself."})
 }
+
+// readOnlySaid is told where a file cannot be written.
+const readOnlySaid = "The server's storage may only be read. What has arrived is kept, and everything that readers see; whoever runs the server has to let it write there. Then resume."
 
 // fullSaid is told where there is no room for a file.
 const fullSaid = "There is no room left on the server's disk. What has arrived is kept, and everything that readers see; make room and resume."

@@ -18,6 +18,7 @@ import (
 	"incipit/internal/core/legible"
 	"incipit/internal/core/setting"
 	"incipit/internal/core/sheet"
+	"incipit/internal/core/toolbar"
 	"incipit/internal/library"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
@@ -113,13 +114,16 @@ func TestAHeavyPageCostsThatPage(t *testing.T) {
 	h.Editor(t)
 	p, err := h.Placing.Place(t.Context(), e.DocumentID, placing.Start{})
 	require.NoError(t, err)
-	h.Publish(t, p.ID, setting.Default())
-	_, text, _ := h.Visitor(t).Get("/r/" + p.Key + "/text")
+	s := setting.Default()
+	s.TextView, s.Tools = setting.Offered, toolbar.All()
+	h.Publish(t, p.ID, s)
+	status, text, _ := h.Visitor(t).Get("/r/" + p.Key + "/text")
+	require.Equal(t, http.StatusOK, status)
 	assert.Contains(t, text, "The text of page 3 could not be read.")
 	assert.NotContains(t, text, "Page 3 has no text.")
 	_, found, _ := h.Visitor(t).Get("/r/" + p.Key + "/find?q=nothinglikethis")
-	assert.Contains(t, found, `"unread":"3, 7"`)
-	_, screen, _ := h.Editor(t).Get(fmt.Sprintf("/documents/%d", e.DocumentID))
+	assert.Contains(t, found, `"unread":"The text of these pages could not be read: 3, 7"`)
+	_, screen, _ := h.Editor(t).Get(fmt.Sprintf("/placements/%d", p.ID))
 	assert.Contains(t, screen, "The text of pages 3, 7 could not be read")
 	assert.Contains(t, screen, "The size of pages 3, 7 could not be read")
 }

@@ -362,16 +362,18 @@ func (s *Library) OwnsPages(ctx context.Context, sha256 string) (bool, error) {
 }
 
 // Jobs counts the jobs that wait or run, by kind and state.
-func (s *Library) Jobs(ctx context.Context) (map[[2]string]int, error) {
-	var rows []struct {
-		Kind, State string
-		N           int
-	}
-	err := s.db.WithContext(ctx).Raw(`SELECT kind, state::text AS state, count(*) AS n FROM river_job
-		WHERE state IN ('available', 'pending', 'retryable', 'running', 'scheduled') GROUP BY 1, 2`).Scan(&rows).Error
-	out := map[[2]string]int{}
-	for _, r := range rows {
-		out[[2]string{r.Kind, r.State}] = r.N
-	}
+func (s *Library) Jobs(ctx context.Context) ([]JobsOf, error) {
+	var out []JobsOf
+	err := s.db.WithContext(ctx).Raw(`SELECT kind, state::text AS state, count(*) AS n,
+		greatest(extract(epoch FROM now() - min(coalesce(CASE WHEN state = 'running' THEN attempted_at END, scheduled_at))), 0)::float8 AS age FROM river_job
+		WHERE state IN ('available', 'pending', 'retryable', 'running', 'scheduled') GROUP BY 1, 2`).Scan(&out).Error
 	return out, database.Found(err, "count jobs")
+}
+
+// JobsOf are the jobs of one kind in one state; Age is how long the oldest has waited or run,
+// in seconds.
+type JobsOf struct {
+	Kind, State string
+	N           int
+	Age         float64
 }

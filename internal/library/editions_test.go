@@ -48,7 +48,7 @@ func TestWherePagesOfEditionsAre(t *testing.T) {
 		assert.Nil(t, r.Result)
 	}
 	assert.Equal(t, jobs+2, testkit.Jobs(t, s))
-	c := library.Comparison{BeforeID: first.ID, EditionID: next.ID, Done: 4, Pages: 5}
+	c := library.Comparison{BeforeID: first.ID, EditionID: next.ID, Done: 4, Pages: 5, Budgets: 1}
 	require.NoError(t, s.Library.ComparedSoFar(ctx, c))
 	compared(false)
 	c.Trouble = "It cannot be."

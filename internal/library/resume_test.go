@@ -64,8 +64,8 @@ func TestWhatWasPromisedHasAJob(t *testing.T) {
 		all, err := s.Library.Jobs(ctx)
 		require.NoError(t, err)
 		out := map[string]int{}
-		for kind, n := range all {
-			out[kind[0]] += n
+		for _, of := range all {
+			out[of.Kind] += of.N
 		}
 		return out
 	}

@@ -110,19 +110,51 @@ func (m *Metrics) Gauge(name, help string, value func() float64) {
 	m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, value))
 }
 
-// Jobs tells of jobs by kind and state, as count gives them.
-func (m *Metrics) Jobs(count func(context.Context) (map[[2]string]int, error)) {
-	m.registry.MustRegister(jobs{count, prometheus.NewDesc("incipit_jobs", "Jobs that wait or run, by kind and state.",
-		[]string{"kind", "state"}, nil)})
+// Counts tells of figures that somebody else counts, by what a label says of each.
+func (m *Metrics) Counts(name, help, label string, kind prometheus.ValueType, values func() map[string]float64) {
+	m.registry.MustRegister(counts{prometheus.NewDesc(name, help, []string{label}, nil), kind, values})
 }
 
-type jobs struct {
-	count func(context.Context) (map[[2]string]int, error)
-	desc  *prometheus.Desc
+type counts struct {
+	desc   *prometheus.Desc
+	kind   prometheus.ValueType
+	values func() map[string]float64
 }
 
 // Describe implements prometheus.Collector.
-func (j jobs) Describe(to chan<- *prometheus.Desc) { to <- j.desc }
+func (c counts) Describe(to chan<- *prometheus.Desc) { to <- c.desc }
+
+// Collect implements prometheus.Collector.
+func (c counts) Collect(to chan<- prometheus.Metric) {
+	for label, value := range c.values() {
+		to <- prometheus.MustNewConstMetric(c.desc, c.kind, value, label)
+	}
+}
+
+// JobsOf are the jobs of one kind in one state.
+type JobsOf struct {
+	Kind, State string
+	N           int
+	Age         float64 // of the oldest that could be worked now, in seconds; 0 of one that has a time
+}
+
+// Jobs tells of jobs by kind and state, as count gives them.
+func (m *Metrics) Jobs(count func(context.Context) ([]JobsOf, error)) {
+	labels := []string{"kind", "state"}
+	m.registry.MustRegister(jobs{count, prometheus.NewDesc("incipit_jobs", "Jobs that wait or run, by kind and state.", labels, nil),
+		prometheus.NewDesc("incipit_jobs_oldest_seconds", "How long the oldest job has waited or run, by kind and state.", labels, nil)})
+}
+
+type jobs struct {
+	count     func(context.Context) ([]JobsOf, error)
+	desc, age *prometheus.Desc
+}
+
+// Describe implements prometheus.Collector.
+func (j jobs) Describe(to chan<- *prometheus.Desc) {
+	to <- j.desc
+	to <- j.age
+}
 
 // lookWithin bounds one look at the jobs.
 const lookWithin = 2 * time.Second
@@ -136,8 +168,9 @@ func (j jobs) Collect(to chan<- prometheus.Metric) {
 		to <- prometheus.NewInvalidMetric(j.desc, err)
 		return
 	}
-	for k, n := range counts {
-		to <- prometheus.MustNewConstMetric(j.desc, prometheus.GaugeValue, float64(n), k[0], k[1])
+	for _, of := range counts {
+		to <- prometheus.MustNewConstMetric(j.desc, prometheus.GaugeValue, float64(of.N), of.Kind, of.State)
+		to <- prometheus.MustNewConstMetric(j.age, prometheus.GaugeValue, of.Age, of.Kind, of.State)
 	}
 }
 

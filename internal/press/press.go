@@ -271,6 +271,9 @@ func (p *Press) kept(ctx context.Context, file File, key string, make func(conte
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}
+	if blob.Away(err) { // the file itself could not be had either
+		return nil, err
+	}
 	if err != nil && !errors.Is(err, blob.ErrNotFound) {
 		slog.WarnContext(ctx, "a page image that may be kept cannot be read, and is made anew", "error", err)
 	}

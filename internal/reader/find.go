@@ -17,6 +17,7 @@ import (
 	"incipit/internal/core/sheet"
 	"incipit/internal/database"
 	"incipit/internal/pdf"
+	"incipit/internal/reader/words"
 )
 
 // mostListed is how many hits are quoted by one answer.
@@ -47,7 +48,7 @@ type foundAnswer struct {
 	List    []foundHit  `json:"list"`
 	Whole   bool        `json:"whole"`
 	Indexed int         `json:"indexed"`
-	// Unread names the pages whose text could not be read, by their labels.
+	// Unread says which pages' text could not be read, or "".
 	Unread string `json:"unread,omitempty"`
 	// Words says that only whole words are found here.
 	Words bool `json:"words,omitempty"`
@@ -95,8 +96,25 @@ func (r *Reader) find(c *echo.Context, s shown) error {
 	if err != nil {
 		return err
 	}
+	if a.Unread, err = unread(s, r.said(c)); err != nil {
+		return err
+	}
 	s.askAgain(c)
 	return c.JSON(http.StatusOK, a)
+}
+
+// unread says which pages' text could not be read: words on them are not found.
+func unread(s shown, said words.Language) (string, error) {
+	pages := s.edition.Unread.Text
+	if len(pages) == 0 {
+		return "", nil
+	}
+	sheets := s.edition.AllSheets()
+	labels := make([]string, len(sheets))
+	for i, l := range sheets {
+		labels[i] = l.Label
+	}
+	return said.Say("said_find_unread", "pages", scanned.Rows(pages[:min(len(pages), mostUnread)], 1, len(sheets), labels))
 }
 
 func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most int) (foundAnswer, error) {
@@ -109,14 +127,6 @@ func (r *Reader) found(ctx context.Context, s shown, q find.Query, skip, most in
 	pages, err := r.Library.PagesWith(ctx, s.edition.ID, q.Loose(), 1, most)
 	if err != nil {
 		return a, err
-	}
-	if pages := s.edition.Unread.Text; len(pages) > 0 {
-		sheets := s.edition.AllSheets()
-		labels := make([]string, len(sheets))
-		for i, l := range sheets {
-			labels[i] = l.Label
-		}
-		a.Unread = scanned.Rows(pages[:min(len(pages), mostUnread)], 1, len(sheets), labels)
 	}
 	a.Whole = (most == 0 || len(pages) < most) && s.edition.Indexed >= s.edition.Pages
 	for _, p := range pages {

@@ -129,7 +129,7 @@ func (r *Reader) textFrom(ctx context.Context, s shown, from int, said words.Lan
 		},
 		Blank: func(page int) string {
 			if !s.edition.Unread.HasText(page) {
-				return say("unread", page)
+				return say("said_unread", page)
 			}
 			return say("blank", page)
 		},

@@ -185,7 +185,7 @@ func (r *Reader) Failed(c *echo.Context, err error) {
 	switch {
 	case errors.Is(err, database.ErrNotFound):
 		status, n = http.StatusNotFound, notHere
-	case database.Away(err):
+	case database.Away(err), blob.Away(err):
 		status = http.StatusServiceUnavailable
 	case errors.As(err, &said):
 		status, n = said.StatusCode(), notHere
@@ -195,7 +195,8 @@ func (r *Reader) Failed(c *echo.Context, err error) {
 	}
 	if status >= 500 {
 		c.Response().Header().Set("Retry-After", "10")
-		if !errors.Is(err, context.Canceled) {
+		// A store that is away is one line in the log, and not one for each reader.
+		if !errors.Is(err, context.Canceled) && !blob.Away(err) {
 			slog.ErrorContext(c.Request().Context(), "a reader's request failed", "route", c.Path(), "error", err)
 		}
 	}

@@ -76,7 +76,7 @@ func (s *Site) Failed(c *echo.Context, err error) {
 	switch {
 	case errors.Is(err, database.ErrNotFound):
 		status, name = http.StatusNotFound, "gone"
-	case database.Away(err):
+	case database.Away(err), blob.Away(err):
 		status = http.StatusServiceUnavailable
 	case errors.As(err, &said):
 		status, name = said.StatusCode(), "gone"
@@ -86,7 +86,7 @@ func (s *Site) Failed(c *echo.Context, err error) {
 	}
 	if status >= 500 {
 		c.Response().Header().Set("Retry-After", "10")
-		if !errors.Is(err, context.Canceled) {
+		if !errors.Is(err, context.Canceled) && !blob.Away(err) {
 			slog.ErrorContext(c.Request().Context(), "a published page failed", "route", c.Path(), "error", err)
 		}
 	}

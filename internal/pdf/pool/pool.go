@@ -21,6 +21,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"log/slog"
+	"maps"
 	"sync"
 	"time"
 
@@ -70,7 +71,8 @@ type Pool struct {
 	// quiet is held to read by every request, and whole by one that runs alone.
 	quiet   sync.RWMutex
 	mu      sync.Mutex
-	running map[string]int // requests at work, by document
+	figures map[string]float64 // see Figures
+	running map[string]int     // requests at work, by document
 	closed  bool
 	begun   bool  // a worker has started
 	trouble error // why the last one did not
@@ -94,7 +96,7 @@ func Open(options Options) *Pool {
 	if options.Waiting == 0 {
 		options.Waiting = 64
 	}
-	p := &Pool{options: options, running: map[string]int{},
+	p := &Pool{options: options, running: map[string]int{}, figures: map[string]float64{},
 		slow:   lru.NewLRU[string, bool](mostNamed, nil, remembered),
 		blamed: lru.NewLRU[string, *pdf.Problem](mostNamed, nil, remembered),
 		blames: lru.NewLRU[string, int](mostNamed, nil, remembered)}
@@ -181,6 +183,9 @@ func (p *Pool) do(ctx context.Context, src pdf.Source, ask wire.Ask) (wire.Answe
 	}
 	at, leave, err := p.line.Enter(ctx, share.Asker{Document: src.ID, Origin: share.Origin(ctx), Class: share.ClassOf(ctx)})
 	if err != nil {
+		if errors.Is(err, share.ErrFull) {
+			p.count("refused: too many wait")
+		}
 		return wire.Answer{}, err
 	}
 	defer leave()
@@ -191,6 +196,24 @@ func (p *Pool) do(ctx context.Context, src pdf.Source, ask wire.Ask) (wire.Answe
 	}
 	return answer, err
 }
+
+// count adds one to a figure.
+func (p *Pool) count(figure string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.figures[figure]++
+}
+
+// Figures gives what happened since the start: requests that were refused, by why, and
+// workers that were replaced.
+func (p *Pool) Figures() map[string]float64 {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return maps.Clone(p.figures)
+}
+
+// Waiting counts the requests that wait for a worker.
+func (p *Pool) Waiting() int { return p.line.Waiting() }
 
 // free says whether a worker is free for somebody. A document that is at work
 // already leaves one worker for others; a slow one has the last alone.

@@ -31,6 +31,7 @@ type process struct {
 	killed   atomic.Bool  // by us
 	since    atomic.Int64 // when a read of the file's bytes began that has not ended, in ns
 	read     atomic.Int64 // ns that reads took which have ended
+	refused  error        // why the file's bytes could not be read, in the request under way
 }
 
 // mostReading is how long one request may wait for the file's bytes in all.
@@ -141,6 +142,7 @@ func (p *process) kill() {
 // converse sends an ask and serves the worker's needs until it answers.
 func (p *process) converse(ask wire.Ask, file io.ReaderAt) (wire.Answer, error) {
 	p.read.Store(0)
+	p.refused = nil
 	if err := p.encoder.Encode(wire.ToWorker{Ask: &ask}); err != nil {
 		return wire.Answer{}, fmt.Errorf("ask a worker: %w", err)
 	}
@@ -156,7 +158,10 @@ func (p *process) converse(ask wire.Ask, file io.ReaderAt) (wire.Answer, error) 
 			return wire.Answer{}, errors.New("a worker said nothing")
 		}
 		p.since.Store(time.Now().UnixNano())
-		chunk := readChunk(file, *m.Need, ask.Size)
+		chunk, err := readChunk(file, *m.Need, ask.Size)
+		if err != nil {
+			p.refused = err
+		}
 		p.read.Add(time.Now().UnixNano() - p.since.Swap(0))
 		if err := p.encoder.Encode(wire.ToWorker{Chunk: &chunk}); err != nil {
 			return wire.Answer{}, fmt.Errorf("send bytes to a worker: %w", err)
@@ -165,15 +170,15 @@ func (p *process) converse(ask wire.Ask, file io.ReaderAt) (wire.Answer, error) 
 }
 
 // readChunk serves a need, within the bounds of the file.
-func readChunk(file io.ReaderAt, need wire.Need, size int64) wire.Chunk {
+func readChunk(file io.ReaderAt, need wire.Need, size int64) (wire.Chunk, error) {
 	if file == nil || need.Offset < 0 || need.Length < 0 || need.Length > 1<<20 || need.Offset+int64(need.Length) > size {
-		return wire.Chunk{Failed: true}
+		return wire.Chunk{Failed: true}, nil
 	}
 	b := make([]byte, need.Length)
 	if n, err := file.ReadAt(b, need.Offset); n < len(b) && err != nil {
-		return wire.Chunk{Failed: true}
+		return wire.Chunk{Failed: true}, err
 	}
-	return wire.Chunk{Bytes: b}
+	return wire.Chunk{Bytes: b}, nil
 }
 
 // starting is how long a worker may take to start: the first one may have to
@@ -232,6 +237,7 @@ func (p *Pool) exchange(l *lane, ask wire.Ask, file io.ReaderAt, deadline time.D
 			switch verdict {
 			case overran:
 				p.replace(l)
+				p.count("refused: too much work")
 				p.options.Log.Warn("a document overran its deadline", "document", ask.ID, "request", string(ask.Op), "page", ask.Page,
 					"work", watch.work, "beside others", watch.beside)
 				return wire.Answer{}, pdf.Problemf(pdf.TookTooLong, "Reading the file took more than %s of a processor's time.", deadline)
@@ -268,6 +274,9 @@ func (p *Pool) exchange(l *lane, ask wire.Ask, file io.ReaderAt, deadline time.D
 	}
 	if problem := r.answer.Problem; problem != nil {
 		if problem.Kind == wire.Unreadable {
+			if w.refused != nil {
+				return wire.Answer{}, fmt.Errorf("%s: %w", problem.Message, w.refused)
+			}
 			return wire.Answer{}, errors.New(problem.Message)
 		}
 		return wire.Answer{}, problem
@@ -297,6 +306,7 @@ func (p *Pool) started(err error) {
 // replace kills the worker of a lane and starts the next one at once, so that
 // the next request need not wait for it.
 func (p *Pool) replace(l *lane) {
+	p.count("worker replaced")
 	l.process.kill()
 	l.process = nil
 	if started, err := spawn(p.options.Command); err == nil {

@@ -75,7 +75,7 @@ export function fill(panel, reader) {
       { n: found.indexed, all: reader.sheets.length });
     else count.textContent = say(found.whole ? 'find_count' : found.indexed < reader.sheets.length ? 'find_so_far' : 'find_counting',
       { n: found.hits, pages: found.pages.length, done: found.indexed, all: reader.sheets.length });
-    if (found?.unread) count.textContent += `. ${say('find_unread', { pages: found.unread })}`;
+    if (found?.unread) count.textContent += `. ${found.unread}`;
     reader.edge?.mark((found?.pages ?? []).map((p) => p.page));
     const all = found?.list ?? [];
     const now = all.map((hit) => JSON.stringify(hit));
