@@ -33,7 +33,7 @@ func BenchmarkComparing(b *testing.B) {
 	// Once as after it was added, when an editor looks at what it changes at once and the new
 	// one is still to be measured and indexed, from when it has been examined; once by itself,
 	// as when two editions are compared later.
-	require.NoError(b, h.Intake.CompareLater(b.Context(), before.ID, after.ID))
+	require.NoError(b, h.Intake.CompareLater(b.Context(), before, after))
 	patience.Until(b, func() bool {
 		e, err := h.Library.Edition(b.Context(), after.ID)
 		return err == nil && e.State == library.Ready
@@ -51,7 +51,7 @@ func BenchmarkComparing(b *testing.B) {
 			_ = os.WriteFile(fmt.Sprintf("/proc/%d/clear_refs", pid), []byte("5"), 0) // the peak begins anew
 		}
 		begun := time.Now()
-		require.NoError(b, h.Intake.CompareLater(b.Context(), before.ID, after.ID))
+		require.NoError(b, h.Intake.CompareLater(b.Context(), before, after))
 		told := map[int]bool{}
 		var k library.Comparison
 		patience.Until(b, func() bool {

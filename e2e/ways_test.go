@@ -316,6 +316,7 @@ func TestWhereItStands(t *testing.T) {
 	for _, page := range pages {
 		assert.NotContains(t, page.Page, "placements")
 		assert.NotContains(t, page.Page, "x.example")
+		assert.NotContains(t, page.Page, "stranger.example", "who opened no viewer there has no seal")
 	}
 }
 

@@ -44,7 +44,7 @@ func onDatabase(run func(ctx context.Context, c config.Config, s nouns.All) erro
 	})
 }
 
-const accountUse = "write: account list | add EMAIL --name NAME | reset EMAIL | end EMAIL"
+const accountUse = "write: account list | add EMAIL --name NAME | reset EMAIL | end EMAIL | suspend EMAIL | resume EMAIL | remove EMAIL"
 
 // accounts lists, adds and lets back in who may sign in.
 func accounts(args []string) error {
@@ -60,7 +60,7 @@ func accounts(args []string) error {
 			words, args = append(words, args[0]), args[1:]
 		}
 	}
-	does := map[string]int{"list": 1, "add": 2, "reset": 2, "end": 2}
+	does := map[string]int{"list": 1, "add": 2, "reset": 2, "end": 2, "suspend": 2, "resume": 2, "remove": 2}
 	if len(words) == 0 || does[words[0]] != len(words) || words[0] == "add" && *name == "" {
 		return badUse{errors.New("account: " + accountUse)}
 	}
@@ -91,9 +91,24 @@ func accounts(args []string) error {
 		if err != nil {
 			return offered("", err)
 		}
-		n, err := s.People.EndSignIns(ctx, of.ID, 0, "")
+		said := ""
+		switch words[0] {
+		case "suspend":
+			err, said = s.People.Suspend(ctx, of.ID, true), "is suspended: signed out everywhere, and cannot sign in. What they made stays. account resume lets them in again."
+		case "resume":
+			err, said = s.People.Suspend(ctx, of.ID, false), "can sign in again, with the password they had."
+		case "remove":
+			err, said = s.People.Remove(ctx, of.ID), "is removed and signed out everywhere. What they made stays."
+		default:
+			var n int
+			n, err = s.People.EndSignIns(ctx, of.ID, 0, "")
+			said = fmt.Sprintf("is signed out: %d sign-ins have ended.", n)
+		}
+		if errors.Is(err, people.ErrLast) {
+			return fmt.Errorf("%s is as before: %w (account add)", of.Email, err)
+		}
 		if err == nil {
-			fmt.Printf("%d sign-ins of %s have ended.\n", n, of.Email)
+			fmt.Printf("%s %s\n", of.Email, said)
 		}
 		return err
 	})
@@ -115,7 +130,10 @@ func listAccounts(ctx context.Context, s nouns.All) error {
 		if a.Owner {
 			note = "owner"
 		}
-		if a.PasswordHash == "" {
+		switch {
+		case a.SuspendedAt != nil:
+			note = "suspended since " + a.SuspendedAt.Format("2006-01-02")
+		case a.PasswordHash == "":
 			note = "no password yet"
 		}
 		fmt.Fprintf(out, "%s\t%s\t%s\t%d\t%s\n", a.Email, a.Name, a.CreatedAt.Format("2006-01-02"), len(ins), note)

@@ -16,8 +16,11 @@ import (
 // backUp writes the installation into one file, while servers run or not. A file that is
 // there already is not written over, and one that was cut off is not left.
 func backUp(args []string) error {
+	if len(args) == 2 && args[0] == "check" {
+		return checkBackup(args[1])
+	}
 	if len(args) != 1 {
-		return badUse{errors.New("backup: say the file to write")}
+		return badUse{errors.New("backup: say the file to write, or check and the file to read")}
 	}
 	return withDatabase(func(ctx context.Context, c config.Config) error {
 		blobs, err := blob.Open(ctx, c.BlobURL)
@@ -44,6 +47,13 @@ func backUp(args []string) error {
 			err = f.Sync()
 		}
 		if err == nil {
+			_, err = f.Seek(0, 0)
+		}
+		if err == nil {
+			tell("reading it back")
+			_, err = backup.Check(f) // what cannot be restored is no backup
+		}
+		if err == nil {
 			err = os.Link(f.Name(), args[0]) // which writes over nothing
 		}
 		if err != nil {
@@ -56,6 +66,25 @@ func backUp(args []string) error {
 		fmt.Printf("%s: %d rows of %d tables and %d files, %d bytes, in %.0f s\n", args[0], rows, len(m.Tables), m.Blobs, info.Size(), time.Since(begun).Seconds())
 		return nil
 	})
+}
+
+// checkBackup says whether a backup is whole, and what is in it.
+func checkBackup(name string) error {
+	f, err := os.Open(name)
+	if err != nil {
+		return fmt.Errorf("read the backup: %w", err)
+	}
+	defer f.Close()
+	m, err := backup.Check(f)
+	if err != nil {
+		return err
+	}
+	var rows int64
+	for _, t := range m.Tables {
+		rows += t.Rows
+	}
+	fmt.Printf("%s is whole: as of %s, schema %d, %d rows of %d tables and %d files.\n", name, m.MadeAt.Format("2 January 2006, 15:04 UTC"), m.Schema, rows, len(m.Tables), m.Blobs)
+	return nil
 }
 
 // restoreFrom makes the installation out of a backup, where there is none yet.

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"strings"
 	"time"
 
 	"incipit/internal/app"
@@ -44,9 +46,21 @@ func takeIn(args []string) error {
 		return badUse{errors.New("import: say the folder that incipit export wrote")}
 	}
 	return withApp(true, func(ctx context.Context, a *app.App) error {
-		t := inout.Target{All: a.All, Blobs: a.Blobs, Intake: a.Intake, Who: "import", Tell: tell}
+		var missed []string
+		t := inout.Target{All: a.All, Blobs: a.Blobs, Intake: a.Intake, Who: "import", Tell: tell, Left: func(line string) {
+			tell("") // what stands on the terminal's line makes way
+			fmt.Fprintf(os.Stderr, "Left out: %s\n", line)
+			missed = append(missed, line)
+		}}
 		begun := time.Now()
 		n, left, err := t.Read(ctx, args[0])
+		if len(missed) > 0 {
+			kept, failed := keepList(missed)
+			if failed != nil {
+				return errors.Join(err, failed)
+			}
+			fmt.Fprintf(os.Stderr, "What was left out is listed in %s\n", kept)
+		}
 		if err != nil {
 			return fmt.Errorf("%w. What was taken in by then is here: %s", err, counted(n))
 		}
@@ -56,6 +70,23 @@ func takeIn(args []string) error {
 		}
 		return nil
 	})
+}
+
+// keepList keeps what was left out in a file of its own in the folder that the command was
+// called in, or, where that takes none, among temporary files.
+func keepList(lines []string) (path string, err error) {
+	name := "incipit-left-out-*.txt"
+	f, err := os.CreateTemp(".", name)
+	if err != nil {
+		f, err = os.CreateTemp("", name)
+	}
+	if err != nil {
+		return "", fmt.Errorf("keep the list of what was left out: %w", err)
+	}
+	if _, err := f.WriteString(strings.Join(lines, "\n") + "\n"); err != nil {
+		return "", fmt.Errorf("keep the list of what was left out: %w", err)
+	}
+	return f.Name(), f.Close()
 }
 
 func counted(n inout.Counted) string {

@@ -268,6 +268,13 @@ func TestAccountsInTheShell(t *testing.T) {
 	out, err = run("account", "end", "volunteer@harrowmere.example")
 	require.NoError(t, err, out)
 	assert.Contains(t, out, "0 sign-ins")
+	for _, last := range []string{"suspend", "remove"} {
+		out, err = run("account", last, "volunteer@harrowmere.example")
+		require.Error(t, err)
+		assert.Contains(t, out, "nobody else can sign in")
+	}
+	out, err = run("account", "resume", "volunteer@harrowmere.example")
+	require.NoError(t, err, out)
 	for _, wrong := range [][]string{{"account"}, {"account", "add", "x@y.example"}, {"account", "reset", "nobody@harrowmere.example"},
 		{"account", "sack", "x"}, {"examine"}, {"examine", "x"}, {"examine", "7"},
 		{"admin"}, {"admin", "serve"}, {"migrate", "back"}} {

@@ -70,7 +70,9 @@ func TestTheStoreHangs(t *testing.T) {
 	h.Indexed(t, e.ID)
 	o.set(func(o *outage) { o.refuses = false })
 	reader := h.Visitor(t)
-	image := func(page int) string { return fmt.Sprintf("/r/%s/page/%s/%d/%d", p.Key, e.Mark(), page, press.Ladder()[2]) }
+	image := func(page int) string {
+		return fmt.Sprintf("/r/%s/page/%s/%d/%d", p.Key, e.Mark(), page, press.Ladder()[2])
+	}
 	status, _, _ := reader.Get(image(1))
 	require.Equal(t, http.StatusOK, status)
 

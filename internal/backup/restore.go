@@ -8,6 +8,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
+	"path"
+	"slices"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
@@ -31,6 +34,12 @@ func Check(r io.Reader) (Manifest, error) {
 		}
 		if err != nil {
 			return m, fmt.Errorf("read the backup: %w", err)
+		}
+		if _, twice := found[e.Name]; twice || e.Typeflag != tar.TypeReg {
+			return m, fmt.Errorf("%s is in the backup twice, or is no file", e.Name)
+		}
+		if key, is := strings.CutPrefix(e.Name, "blobs/"); is && !belongs(key) {
+			return m, fmt.Errorf("%s is no name of bytes that are kept", e.Name)
 		}
 		h := sha256.New()
 		body := io.TeeReader(t, h)
@@ -65,6 +74,12 @@ func Check(r io.Reader) (Manifest, error) {
 	return m, nil
 }
 
+// belongs says whether a key is one of what a backup keeps: below a known prefix, and made
+// of names alone.
+func belongs(key string) bool {
+	return path.Clean(key) == key && fs.ValidPath(key) && slices.ContainsFunc(prefixes, func(p string) bool { return strings.HasPrefix(key, p) && key != p })
+}
+
 // Restore makes an installation out of a backup that Check found whole, in a database and a
 // store that hold nothing. The rows come to stay in one transaction, once the bytes that they
 // are about are durable: a restore that was cut off has left nothing but bytes, and is made
@@ -89,6 +104,9 @@ func Restore(ctx context.Context, m Manifest, r io.Reader, address string, blobs
 	}
 	of := map[string]Table{}
 	for _, t := range m.Tables {
+		if !kept(t.Name) {
+			return fmt.Errorf("the backup names %q, which is no table that is kept", t.Name)
+		}
 		of["tables/"+t.Name] = t
 	}
 	err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {

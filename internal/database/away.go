@@ -49,6 +49,13 @@ func Away(err error) bool {
 		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "unexpected EOF")
 }
 
+// Unwritable says whether an error means that a text cannot be kept, whoever sent it: it
+// holds a zero byte, or is no UTF-8.
+func Unwritable(err error) bool {
+	var refused *pgconn.PgError
+	return errors.As(err, &refused) && (refused.Code == "22021" || refused.Code == "22P05")
+}
+
 // patience bounds what statements on a pool may take, and gives up at once while
 // the database is away. It implements pgx's tracers, which may hand a context of
 // their own on.

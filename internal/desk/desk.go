@@ -216,6 +216,9 @@ func (d *Desk) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 		who := d.Who(c)
 		if who.Editor() {
 			a, err := d.People.Account(c.Request().Context(), who.Account)
+			if err == nil && a.SuspendedAt != nil {
+				err = database.ErrNotFound
+			}
 			if err == nil {
 				c.Set(accountKey, a)
 				if session := d.session(c); !d.seen.Contains(session) {
@@ -293,6 +296,8 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 		if message == "" {
 			message = http.StatusText(status)
 		}
+	case database.Unwritable(err):
+		status, message = http.StatusBadRequest, "A text holds a character that cannot be kept (a zero byte). Nothing was changed: take it out and try again."
 	case database.Away(err):
 		status, message = http.StatusServiceUnavailable, "The database does not answer at the moment. Nothing you saved is lost; what you changed last may not have been kept. Try again in a moment."
 		c.Response().Header().Set("Retry-After", "5")

@@ -60,6 +60,9 @@ func (d *Desk) signIn(c *echo.Context) error {
 	case errors.Is(err, people.ErrWrong):
 		f.Problem = "This e-mail address and password do not go together. Please try again."
 		return d.send(c, http.StatusUnprocessableEntity, "signin", "Sign in", f)
+	case errors.Is(err, people.ErrSuspended):
+		f.Problem = "This account is suspended: nothing of it is lost. Ask whoever runs this server to resume it."
+		return d.send(c, http.StatusForbidden, "signin", "Sign in", f)
 	case errors.Is(err, people.ErrPaused):
 		f.Problem = "There were too many attempts. Sign-in pauses for 15 minutes; then try again. A device on which you have signed in before is not held up by what others try."
 		c.Response().Header().Set("Retry-After", "900")

@@ -10,7 +10,6 @@ import (
 	"io"
 	"os"
 	"path"
-	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -31,8 +30,10 @@ type Target struct {
 	// By is who takes it in; 0 is nobody in particular.
 	By  int64
 	Who string
-	// Tell is told what was taken in, and what was not, one line after the other.
+	// Tell is told what was taken in, one line after the other.
 	Tell func(line string)
+	// Left is told what was left out and why, a line each.
+	Left func(line string)
 }
 
 // Bounds of what is read of a folder.
@@ -45,6 +46,7 @@ const (
 // reader reads a folder whose files have been checked.
 type reader struct {
 	dir  string
+	root *os.Root
 	m    Manifest
 	into *Target
 
@@ -56,7 +58,11 @@ type reader struct {
 // taken is told and left out; the rest goes on.
 func (t *Target) Read(ctx context.Context, dir string) (n Counted, left int, err error) {
 	r := &reader{dir: dir, into: t, placements: map[int64]int64{}, collections: map[int64]int64{}, pages: map[int64]int64{}, pictures: map[int64]int64{}}
-	if err := r.check(); err != nil {
+	if r.root, err = os.OpenRoot(dir); err != nil {
+		return n, 0, fmt.Errorf("%s holds no export: %w", dir, err)
+	}
+	defer r.root.Close()
+	if err := r.check(ctx); err != nil {
 		return n, 0, err
 	}
 	had, err := t.Library.Find(ctx, library.Wanted{})
@@ -81,8 +87,8 @@ func (t *Target) Read(ctx context.Context, dir string) (n Counted, left int, err
 }
 
 // check reads what the folder is said to hold, and whether it does.
-func (r *reader) check() error {
-	f, err := os.Open(filepath.Join(r.dir, "export.json"))
+func (r *reader) check(ctx context.Context) error {
+	f, err := regular(r.root, "export.json")
 	if err != nil {
 		return fmt.Errorf("%s holds no export: %w", r.dir, err)
 	}
@@ -99,15 +105,12 @@ func (r *reader) check() error {
 		return fmt.Errorf("the folder has more than %d files", mostFiles)
 	}
 	for name, sum := range r.m.Files {
-		if !filepath.IsLocal(filepath.FromSlash(name)) || path.Clean(name) != name {
-			return fmt.Errorf("%q is no name of a file in the folder", name)
-		}
-		f, err := os.Open(filepath.Join(r.dir, filepath.FromSlash(name)))
+		f, err := regular(r.root, name)
 		if err != nil {
-			return fmt.Errorf("a file is missing: %w", err)
+			return fmt.Errorf("read %s: %w", name, err)
 		}
 		h := sha256.New()
-		_, err = io.Copy(h, f)
+		_, err = io.Copy(h, heeding{ctx, f})
 		f.Close()
 		if err != nil {
 			return fmt.Errorf("read %s: %w", name, err)
@@ -117,26 +120,6 @@ func (r *reader) check() error {
 		}
 	}
 	return nil
-}
-
-// open opens a file that was checked.
-func (r *reader) open(name string) (*os.File, error) {
-	if r.m.Files[name] == "" {
-		return nil, fmt.Errorf("%s: %w", name, os.ErrNotExist)
-	}
-	return os.Open(filepath.Join(r.dir, filepath.FromSlash(name)))
-}
-
-func readJSON[T any](r *reader, name string) (v T, err error) {
-	f, err := r.open(name)
-	if err != nil {
-		return v, fmt.Errorf("read %s: %w", name, err)
-	}
-	defer f.Close()
-	if err := json.NewDecoder(io.LimitReader(f, mostJSON)).Decode(&v); err != nil {
-		return v, fmt.Errorf("read %s: %w", name, err)
-	}
-	return v, nil
 }
 
 // each reads the files of a kind, the one with the lowest number first.
@@ -185,6 +168,8 @@ func taken[T any](r *reader, file string, take func(T) error) (left int, err err
 	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded), errors.Is(err, database.ErrAway):
 		return 0, fmt.Errorf("take in %s: %w", file, err)
 	}
-	r.into.Tell(fmt.Sprintf("Left out: %s: %v", file, err))
+	if r.into.Left != nil {
+		r.into.Left(fmt.Sprintf("%s: %s", file, strings.Join(strings.Fields(err.Error()), " ")))
+	}
 	return 1, nil
 }

@@ -3,15 +3,21 @@ package inout_test
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"image"
 	"image/png"
 	"io/fs"
+	"maps"
+	"math/rand/v2"
 	"net/http"
 	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
+	"syscall"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -19,6 +25,7 @@ import (
 	"gorm.io/gorm"
 
 	"incipit/demo"
+	"incipit/internal/backup"
 	"incipit/internal/blob"
 	"incipit/internal/core/address"
 	"incipit/internal/core/collection"
@@ -53,7 +60,8 @@ func written(t *testing.T, h *testkit.House) string {
 func read(t *testing.T, h *testkit.House, dir string) (inout.Counted, int, []string, error) {
 	t.Helper()
 	var said []string
-	to := inout.Target{All: h.All, Blobs: h.Blobs, Intake: h.Intake, Who: "import", Tell: func(line string) { said = append(said, line) }}
+	to := inout.Target{All: h.All, Blobs: h.Blobs, Intake: h.Intake, Who: "import", Tell: func(line string) { said = append(said, line) },
+		Left: func(line string) { said = append(said, "Left out: "+line) }}
 	n, left, err := to.Read(t.Context(), dir)
 	return n, left, said, err
 }
@@ -234,4 +242,140 @@ func TestFoldersThatAreNotTakenIn(t *testing.T) {
 	assert.Zero(t, blobs)
 	_, err = (&inout.Source{All: h.All, Blobs: h.Blobs, Tell: func(string) {}}).Write(t.Context(), whole)
 	assert.ErrorContains(t, err, "is not empty")
+}
+
+// rehashed has a folder say of each of its files what it is now, as somebody would who makes
+// a folder by hand.
+func rehashed(t *testing.T, dir string) {
+	t.Helper()
+	b, err := os.ReadFile(filepath.Join(dir, "export.json"))
+	require.NoError(t, err)
+	var m map[string]any
+	require.NoError(t, json.Unmarshal(b, &m))
+	files := map[string]string{}
+	require.NoError(t, filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || d.Name() == "export.json" {
+			return err
+		}
+		name, _ := filepath.Rel(dir, path)
+		if !d.Type().IsRegular() {
+			files[name] = strings.Repeat("0", 64)
+			return nil
+		}
+		b, err := os.ReadFile(path)
+		sum := sha256.Sum256(b)
+		files[name] = hex.EncodeToString(sum[:])
+		return err
+	}))
+	m["files"] = files
+	b, err = json.Marshal(m)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "export.json"), b, 0o600))
+}
+
+// What is no regular file is not waited for, and nothing outside the folder is read.
+func TestOddFilesAreNotRead(t *testing.T) {
+	h := testkit.Open(t)
+	h.Published(t, "trail-map.pdf", nil)
+	whole := written(t, h)
+	other := testkit.Open(t)
+	for name, spoil := range map[string]func(file string) error{
+		"a pipe":             func(file string) error { return syscall.Mkfifo(file, 0o600) },
+		"a link":             func(file string) error { return os.Symlink("/etc/hostname", file) },
+		"a link inside":      func(file string) error { return os.Symlink("document.json", file) },
+		"a folder":           func(file string) error { return os.Mkdir(file, 0o755) },
+		"a link to a device": func(file string) error { return os.Symlink("/dev/zero", file) },
+	} {
+		for _, file := range []string{"documents/1/edition-1.pdf", "house-style.json", "export.json"} {
+			dir := filepath.Join(t.TempDir(), "folder")
+			require.NoError(t, os.CopyFS(dir, os.DirFS(whole)))
+			require.NoError(t, os.Remove(filepath.Join(dir, file)))
+			require.NoError(t, spoil(filepath.Join(dir, file)))
+			_, _, _, err := read(t, other, dir)
+			require.Error(t, err, "%s at %s", name, file)
+		}
+	}
+	all, err := other.Library.Documents(t.Context(), "")
+	require.NoError(t, err)
+	assert.Empty(t, all)
+	stopped, stop := context.WithCancel(t.Context())
+	stop()
+	_, _, err = (&inout.Target{All: other.All, Blobs: other.Blobs, Intake: other.Intake, Tell: func(string) {}}).Read(stopped, whole)
+	require.ErrorIs(t, err, context.Canceled, "a stop is heeded while hashes are compared")
+}
+
+// Whatever a folder says of pictures: nothing that is here is written over, nothing lies
+// anywhere else, what is refused leaves nothing, and a backup made afterwards is whole.
+func TestStrangePicturesDoNoHarm(t *testing.T) {
+	h, _ := furnished(t)
+	whole := written(t, h)
+	pictures, err := filepath.Glob(filepath.Join(whole, "pictures", "*.json"))
+	require.NoError(t, err)
+	require.NotEmpty(t, pictures)
+	first, err := os.ReadFile(pictures[0])
+	require.NoError(t, err)
+	var was map[string]any
+	require.NoError(t, json.Unmarshal(first, &was))
+	// The same house: its own picture must stay as it is.
+	before := blobsOf(t, h)
+	random := rand.New(rand.NewPCG(26, 7))
+	for n := range 40 {
+		dir := filepath.Join(t.TempDir(), "folder")
+		require.NoError(t, os.CopyFS(dir, os.DirFS(whole)))
+		require.NoError(t, os.RemoveAll(filepath.Join(dir, "documents")))
+		p := maps.Clone(was)
+		switch random.IntN(5) {
+		case 0:
+			p["sha256"] = []any{"../../../../../../../../../../../../../../../../tmp/incipit-escape", strings.Repeat("A", 64), strings.Repeat("../", 21) + "x", "", 7}[random.IntN(5)]
+		case 1:
+			p["widths"] = []any{[]int{0}, []int{-5}, []int{60, 60}, []int{60, 99_999_999}, []int{}, []int{60, 61}, []int{1, 2, 3, 4, 5, 6, 7, 8}}[random.IntN(7)]
+		case 2:
+			p["media_type"] = []string{"text/html", "image/png", "image/svg+xml", ""}[random.IntN(4)]
+			p["sha256"] = strings.Repeat("ab", 32)
+		case 3:
+			p["width"], p["height"] = random.IntN(3)-1, 1<<30
+		default: // other bytes under a name that is here
+			files, _ := filepath.Glob(filepath.Join(dir, "pictures", "*-*"))
+			var drawn bytes.Buffer
+			require.NoError(t, png.Encode(&drawn, image.NewGray(image.Rect(0, 0, 3+n, 4))))
+			require.NoError(t, os.WriteFile(files[0], drawn.Bytes(), 0o600))
+		}
+		b, err := json.Marshal(p)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "pictures", filepath.Base(pictures[0])), b, 0o600))
+		rehashed(t, dir)
+		_, _, _, _ = read(t, h, dir) // whatever comes of it
+		now := blobsOf(t, h)
+		for key, sum := range before {
+			require.Equal(t, sum, now[key], "%s was written over (%d)", key, n)
+		}
+	}
+	for key := range blobsOf(t, h) {
+		if before[key] == "" {
+			hash, _, _ := strings.Cut(strings.TrimPrefix(key, "pictures/"), "/")
+			owned, err := h.Publishing.OwnsPicture(t.Context(), hash)
+			require.NoError(t, err)
+			assert.True(t, owned, "%s was left behind", key)
+		}
+	}
+	var kept bytes.Buffer
+	_, err = backup.Write(t.Context(), h.Config.DatabaseURL, h.Blobs, &kept, nil)
+	require.NoError(t, err)
+	_, err = backup.Check(&kept)
+	require.NoError(t, err)
+}
+
+// blobsOf gives the hashes of all pictures and files that a house keeps.
+func blobsOf(t *testing.T, h *testkit.House) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	for _, prefix := range []string{"pictures/", "files/"} {
+		require.NoError(t, h.Blobs.Each(t.Context(), prefix, func(e blob.Entry) error {
+			b, err := h.Blobs.Read(t.Context(), e.Key)
+			sum := sha256.Sum256(b)
+			out[e.Key] = hex.EncodeToString(sum[:])
+			return err
+		}))
+	}
+	return out
 }

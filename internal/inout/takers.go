@@ -3,19 +3,23 @@ package inout
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
+	"incipit/internal/blob"
 	"incipit/internal/core/address"
 	"incipit/internal/core/webpage"
 	"incipit/internal/draft"
 	"incipit/internal/library"
+	"incipit/internal/pdf"
 	"incipit/internal/picture"
 	"incipit/internal/placing"
 	"incipit/internal/publishing"
@@ -51,23 +55,27 @@ func (r *reader) takeFrame(ctx context.Context, _ *Counted) (int, error) {
 // of picture than it is, is left out.
 func (r *reader) takePictures(ctx context.Context, n *Counted) (int, error) {
 	return each(r, "pictures", "*.json", func(p Picture) error {
-		if len(p.SHA256) != 64 || len(p.Widths) == 0 || len(p.Widths) > 20 {
+		if !isHash(p.SHA256) || len(p.Widths) == 0 || len(p.Widths) > mostWidths || p.Width < 1 || p.Height < 1 || p.Width > pdf.MostSide || p.Height > pdf.MostSide {
 			return errors.New("it is no picture")
 		}
+		// Whoever has a picture of this name has it as it is here.
+		there, err := r.into.Publishing.OwnsPicture(ctx, p.SHA256)
+		if err != nil {
+			return err
+		}
+		copies := map[int][]byte{}
 		for _, width := range p.Widths {
-			f, err := r.open(fmt.Sprintf("pictures/%d-%d", p.Number, width))
+			b, err := r.bytesOf(fmt.Sprintf("pictures/%d-%d", p.Number, width), picture.MostBytes)
 			if err != nil {
 				return err
 			}
-			b, err := io.ReadAll(io.LimitReader(f, picture.MostBytes+1))
-			f.Close()
-			if err != nil {
-				return fmt.Errorf("read a picture: %w", err)
-			}
-			if len(b) > picture.MostBytes || http.DetectContentType(b) != p.MediaType || !slices.Contains([]string{"image/jpeg", "image/png", "image/webp", "image/gif"}, p.MediaType) {
+			if width < 1 || width > pdf.MostSide || copies[width] != nil || http.DetectContentType(b) != p.MediaType || !slices.Contains([]string{"image/jpeg", "image/png", "image/webp", "image/gif"}, p.MediaType) {
 				return errors.New("it is no picture of the kind that it says")
 			}
-			if _, err := r.into.Blobs.Write(ctx, picture.Key(p.SHA256, width), bytes.NewReader(b)); err != nil {
+			copies[width] = b
+		}
+		if !there {
+			if err := r.writePicture(ctx, p.SHA256, copies); err != nil {
 				return err
 			}
 		}
@@ -80,6 +88,42 @@ func (r *reader) takePictures(ctx context.Context, n *Counted) (int, error) {
 		n.Pictures++
 		return nil
 	})
+}
+
+// mostWidths bounds the widths of a picture.
+const mostWidths = 6
+
+// isHash says whether a text is a SHA-256 as it is written here.
+func isHash(text string) bool {
+	b, err := hex.DecodeString(text)
+	return err == nil && len(b) == sha256.Size && strings.ToLower(text) == text
+}
+
+// writePicture writes a picture in its widths, over nothing that is there; what it wrote is
+// removed where one cannot be written.
+func (r *reader) writePicture(ctx context.Context, hash string, copies map[int][]byte) error {
+	written := []string{}
+	undo := func(err error) error {
+		for _, key := range written {
+			err = errors.Join(err, r.into.Blobs.Delete(context.WithoutCancel(ctx), key))
+		}
+		return err
+	}
+	for width, b := range copies {
+		key := picture.Key(hash, width)
+		_, err := r.into.Blobs.Read(ctx, key)
+		if err == nil {
+			return undo(errors.New("other bytes lie there already"))
+		}
+		if !errors.Is(err, blob.ErrNotFound) {
+			return undo(err)
+		}
+		if _, err := r.into.Blobs.Write(ctx, key, bytes.NewReader(b)); err != nil {
+			return undo(err)
+		}
+		written = append(written, key)
+	}
+	return nil
 }
 
 func (r *reader) takeDocuments(ctx context.Context, n *Counted) (int, error) {
@@ -131,6 +175,9 @@ func (r *reader) document(ctx context.Context, d Document) (id int64, err error)
 		f.Close()
 		if err != nil {
 			return id, fmt.Errorf("edition %d: %w", was.Number, err)
+		}
+		if e.SHA256 != r.m.Files[was.File] {
+			return id, fmt.Errorf("edition %d: %s was changed while it was read", was.Number, was.File)
 		}
 		if e, err = r.examined(ctx, e); err != nil {
 			return id, fmt.Errorf("edition %d: %w", was.Number, err)

@@ -24,6 +24,14 @@ const PartsPrefix = "parts/"
 // MostPart is how many bytes a part has at most: a proxy's usual limit is 1 MB.
 const MostPart = 1 << 20
 
+// LeastPart is how many bytes a part has at least, on the average: a line that breaks off
+// may leave smaller ones, and each is a row and a blob. So many more than the size asks for
+// are let through (spareParts).
+const (
+	LeastPart  = 64 << 10
+	spareParts = 64
+)
+
 // Expect notes a file that is about to come in parts.
 func (in *Intake) Expect(ctx context.Context, account int64, name string, size int64) (library.Upload, error) {
 	if size > in.MaxBytes {
@@ -58,6 +66,15 @@ func (in *Intake) Part(ctx context.Context, u library.Upload, at int64, r io.Rea
 	if at == 0 {
 		if err := mayBe(part); err != nil && (len(part) >= pdf.HeadLength || int64(len(part)) == u.Bytes) {
 			return 0, err
+		}
+	}
+	if small := int64(len(part)) < LeastPart && at+int64(len(part)) < u.Bytes; small {
+		n, err := in.Library.CountParts(ctx, u.ID)
+		if err != nil {
+			return 0, err
+		}
+		if int64(n) >= at/LeastPart+spareParts {
+			return 0, draft.Refused("The parts of this file are too small: send 64 KB or more at once. What has arrived is kept.")
 		}
 	}
 	key, err := newKey()

@@ -92,6 +92,12 @@ func (s *Library) AddPart(ctx context.Context, p UploadPart) error {
 	})
 }
 
+// CountParts counts the parts of a file that have arrived.
+func (s *Library) CountParts(ctx context.Context, upload string) (n int, err error) {
+	err = s.db.WithContext(ctx).Raw("SELECT count(*) FROM upload_parts WHERE upload_id = ?", upload).Scan(&n).Error
+	return n, database.Found(err, "count the parts of a file")
+}
+
 // Parts lists the parts of a file in their order.
 func (s *Library) Parts(ctx context.Context, upload string) ([]UploadPart, error) {
 	var out []UploadPart

@@ -3,6 +3,7 @@ package people
 import (
 	"context"
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -20,6 +21,7 @@ type Account struct {
 	PasswordHash string
 	Owner        bool
 	CreatedAt    time.Time
+	SuspendedAt  *time.Time // since when they cannot sign in; nil is that they can
 }
 
 // Fold brings an e-mail address into the form it is kept in.
@@ -200,6 +202,73 @@ func (s *People) SetPassword(ctx context.Context, account int64, hash, but strin
 	}
 	_, err = s.EndSignIns(ctx, account, 0, but)
 	return err
+}
+
+// ErrLast is given where nobody could sign in any more.
+var ErrLast = errors.New("nobody else can sign in: add somebody first")
+
+// othersEnter says, by its error, whether somebody else can sign in. It holds all accounts
+// until the transaction ends, so that two who are the last do not go at once.
+func othersEnter(tx *gorm.DB, but int64) error {
+	var ids []int64
+	err := tx.Raw("SELECT id FROM accounts WHERE suspended_at IS NULL AND password_hash <> '' ORDER BY id FOR UPDATE").Scan(&ids).Error
+	if err != nil {
+		return fmt.Errorf("look who can sign in: %w", err)
+	}
+	for _, id := range ids {
+		if id != but {
+			return nil
+		}
+	}
+	return ErrLast
+}
+
+// Suspend keeps an account from signing in from now on, and ends its sign-ins; resuming it
+// lets it in again with the password it had. The last one that can sign in is left.
+func (s *People) Suspend(ctx context.Context, account int64, suspend bool) error {
+	err := s.db.In(ctx, func(tx *gorm.DB) error {
+		at := gorm.Expr("NULL")
+		if suspend {
+			if err := othersEnter(tx, account); err != nil {
+				return err
+			}
+			at = gorm.Expr("coalesce(suspended_at, now())")
+		}
+		r := tx.Model(&Account{}).Where("id = ?", account).Update("suspended_at", at)
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		if r.Error != nil || !suspend {
+			return database.Found(r.Error, "suspend an account")
+		}
+		return tx.Exec("DELETE FROM devices WHERE account_id = ?", account).Error
+	})
+	if err != nil || !suspend {
+		return err
+	}
+	_, err = s.EndSignIns(ctx, account, 0, "")
+	return err
+}
+
+// Remove removes an account. What its owner made stays, under the name it was made by.
+func (s *People) Remove(ctx context.Context, account int64) error {
+	if _, err := s.EndSignIns(ctx, account, 0, ""); err != nil {
+		return err
+	}
+	return s.db.In(ctx, func(tx *gorm.DB) error {
+		if err := othersEnter(tx, account); err != nil {
+			return err
+		}
+		// Who signed in meanwhile is signed out as well.
+		if err := tx.Exec("DELETE FROM sessions WHERE token IN (SELECT session FROM sign_ins WHERE account_id = ?)", account).Error; err != nil {
+			return fmt.Errorf("end sign-ins: %w", err)
+		}
+		r := tx.Exec("DELETE FROM accounts WHERE id = ?", account)
+		if r.Error == nil && r.RowsAffected == 0 {
+			r.Error = gorm.ErrRecordNotFound
+		}
+		return database.Found(r.Error, "remove an account")
+	})
 }
 
 // OfferPassword keeps a one-time address at which an account gets a new password;

@@ -34,9 +34,11 @@ const (
 
 // The errors a person can do something about.
 var (
-	ErrWrong  = errors.New("this e-mail address and password do not go together")
-	ErrPaused = errors.New("too many attempts: sign-in pauses for 15 minutes")
-	ErrBusy   = errors.New("too many people sign in at this moment")
+	ErrWrong = errors.New("this e-mail address and password do not go together")
+	// ErrSuspended is given to who knows the password of an account that is suspended.
+	ErrSuspended = errors.New("this account is suspended")
+	ErrPaused    = errors.New("too many attempts: sign-in pauses for 15 minutes")
+	ErrBusy      = errors.New("too many people sign in at this moment")
 )
 
 // Accounts signs people in.
@@ -137,6 +139,9 @@ func (a *Accounts) SignIn(ctx context.Context, email, password, origin, device s
 	if !ok || missing || found.PasswordHash == "" || !measured(password) {
 		return Account{}, ErrWrong
 	}
+	if found.SuspendedAt != nil { // told to those alone who know the password
+		return Account{}, ErrSuspended
+	}
 	for i, c := range counts {
 		forget := a.rows.ForgetTries
 		if i == 0 && !known {
@@ -228,11 +233,14 @@ func CheckPassword(password string) string {
 	return ""
 }
 
-// Reset makes the token of a one-time address at which an account gets a new
-// password. The present one holds until then.
+// Reset makes the token of a one-time address at which an account gets a new password. The
+// present one, and every sign-in, end at once: somebody else may know it.
 func (a *Accounts) Reset(ctx context.Context, email string) (string, error) {
 	of, err := a.rows.AccountByEmail(ctx, email)
 	if err != nil {
+		return "", err
+	}
+	if err := a.rows.SetPassword(ctx, of.ID, "", ""); err != nil {
 		return "", err
 	}
 	token, err := newToken()

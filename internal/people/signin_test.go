@@ -130,7 +130,7 @@ func TestGettingBackIn(t *testing.T) {
 	token, err := a.Reset(t.Context(), " Warden@Harrowmere.example ")
 	require.NoError(t, err)
 	_, err = a.SignIn(t.Context(), owner, password, "198.51.100.7", "")
-	require.NoError(t, err, "the present one holds until then")
+	require.ErrorIs(t, err, people.ErrWrong, "the old one has ended: somebody else may know it")
 	of, err := a.UseOffer(t.Context(), token, "another one, and a long one")
 	require.NoError(t, err)
 	_, err = a.UseOffer(t.Context(), token, "and a third one, as long")
@@ -167,4 +167,66 @@ func mustAccount(t *testing.T, s nouns.All, id int64) people.Account {
 	a, err := s.People.Account(t.Context(), id)
 	require.NoError(t, err)
 	return a
+}
+
+// Whoever is locked out is out at once, everywhere, and comes back as they were; what they
+// made stays, and the last one that can sign in stays, too.
+func TestLockingOut(t *testing.T) {
+	a, s := open(t)
+	ctx := t.Context()
+	first, err := s.People.AccountByEmail(ctx, owner)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.People.Suspend(ctx, first.ID, true), people.ErrLast)
+	require.ErrorIs(t, s.People.Remove(ctx, first.ID), people.ErrLast)
+	token, err := a.Add(ctx, "A volunteer", "volunteer@harrowmere.example")
+	require.NoError(t, err)
+	require.ErrorIs(t, s.People.Suspend(ctx, first.ID, true), people.ErrLast, "who has no password cannot sign in either")
+	of, err := a.UseOffer(ctx, token, "a password that is long enough")
+	require.NoError(t, err)
+	enter := func() error {
+		_, err := a.SignIn(ctx, of.Email, "a password that is long enough", "198.51.100.7", "")
+		return err
+	}
+	signedIn := func() int {
+		require.NoError(t, s.People.NoteSignIn(ctx, people.SignIn{AccountID: of.ID, Session: "s"}))
+		_, err := s.DB.Pool.Exec(ctx, "INSERT INTO sessions (token, data, expiry) VALUES ('s', '', now() + interval '1 hour') ON CONFLICT DO NOTHING")
+		require.NoError(t, err)
+		in, err := s.People.SignIns(ctx, of.ID)
+		require.NoError(t, err)
+		return len(in)
+	}
+	require.NoError(t, enter())
+	require.Equal(t, 1, signedIn())
+	require.NoError(t, s.People.KnowDevice(ctx, of.ID, "a phone"))
+	require.NoError(t, s.People.Suspend(ctx, of.ID, true))
+	require.NoError(t, s.People.Suspend(ctx, of.ID, true), "twice does no harm")
+	in, err := s.People.SignIns(ctx, of.ID)
+	require.NoError(t, err)
+	assert.Empty(t, in)
+	known, err := s.People.KnowsDevice(ctx, of.ID, "a phone")
+	require.NoError(t, err)
+	assert.False(t, known)
+	require.ErrorIs(t, enter(), people.ErrSuspended)
+	_, err = a.SignIn(ctx, of.Email, "not the password of it", "198.51.100.7", "")
+	require.ErrorIs(t, err, people.ErrWrong, "who does not know the password is not told")
+	require.ErrorIs(t, s.People.Suspend(ctx, first.ID, true), people.ErrLast)
+	require.NoError(t, s.People.Suspend(ctx, of.ID, false))
+	require.NoError(t, enter())
+
+	// Reset ends the old password and whoever is signed in with it.
+	require.Equal(t, 1, signedIn())
+	_, err = a.Reset(ctx, of.Email)
+	require.NoError(t, err)
+	in, err = s.People.SignIns(ctx, of.ID)
+	require.NoError(t, err)
+	assert.Empty(t, in)
+
+	d, _ := testkit.Added(t, s, "tides")
+	_, err = s.DB.Pool.Exec(ctx, "UPDATE all_documents SET added_by = $1 WHERE id = $2", of.ID, d.ID)
+	require.NoError(t, err)
+	require.NoError(t, s.People.Remove(ctx, of.ID))
+	require.ErrorIs(t, s.People.Remove(ctx, of.ID), database.ErrNotFound)
+	_, err = s.Library.Document(ctx, d.ID)
+	require.NoError(t, err, "the work stays")
+	require.ErrorIs(t, enter(), people.ErrWrong)
 }

@@ -1,6 +1,7 @@
 package placing_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -140,6 +141,22 @@ func TestWhereAPlacementWasSeen(t *testing.T) {
 	assert.Equal(t, "https://a.example/tides", pages[0].Page, "the latest first")
 	assert.Equal(t, []any{int64(3), 320, 300}, []any{pages[1].Times, pages[1].RoomWidth, pages[1].RoomHeight})
 	assert.Equal(t, map[int]int64{640: 3, 320: 1}, widths)
+
+	// Strangers name pages without end: what was seen least makes way, and what readers see
+	// often stays.
+	for i := range 450 {
+		require.NoError(t, s.Placing.NoteSeen(ctx, p.ID, fmt.Sprintf("https://stranger.example/%d", i), placing.Room{Column: 640}))
+	}
+	require.NoError(t, s.Placing.NoteSeen(ctx, p.ID, "https://b.example/new", placing.Room{Column: 640}))
+	pages, _, err = s.Placing.Seen(ctx, p.ID)
+	require.NoError(t, err)
+	times := map[string]int64{}
+	for _, page := range pages {
+		times[page.Page] = page.Times
+	}
+	assert.EqualValues(t, 2, times["https://a.example/visit"], "the width that was seen once has made way")
+	assert.EqualValues(t, 1, times["https://b.example/new"], "a new page is not kept out")
+	assert.Len(t, pages, 400)
 
 	of, err := s.Placing.PlacementsOf(ctx, d.ID)
 	require.NoError(t, err)

@@ -26,9 +26,13 @@ const mostSeen = 400
 
 // NoteSeen counts that a placement was seen on a page, and which room it had. Nothing
 // of who saw it is kept.
+// Where as many are known as are kept, the one that was seen least, and longest ago, makes way.
 func (s *Placer) NoteSeen(ctx context.Context, placement int64, page string, room Room) error {
-	_, err := s.db.Pool.Exec(ctx, `INSERT INTO seen_pages (placement_id, page, width, room_width, room_height)
-		SELECT $1, $2, $3, $5, $6 WHERE (SELECT count(*) FROM seen_pages WHERE placement_id = $1) < $4 OR EXISTS (SELECT 1 FROM seen_pages WHERE placement_id = $1 AND page = $2 AND width = $3)
+	_, err := s.db.Pool.Exec(ctx, `WITH gone AS (
+			DELETE FROM seen_pages WHERE ctid IN (SELECT ctid FROM seen_pages WHERE placement_id = $1 ORDER BY times DESC, last_seen DESC OFFSET $4 - 1)
+			AND NOT EXISTS (SELECT FROM seen_pages WHERE placement_id = $1 AND page = $2 AND width = $3))
+		INSERT INTO seen_pages (placement_id, page, width, room_width, room_height)
+		VALUES ($1, $2, $3, $5, $6)
 		ON CONFLICT (placement_id, page, width) DO UPDATE SET times = seen_pages.times + 1, last_seen = now(), room_width = $5, room_height = $6`,
 		placement, page, room.Column, mostSeen, room.Width, room.Height)
 	if err != nil {

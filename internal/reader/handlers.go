@@ -31,6 +31,7 @@ func (r *Reader) answer(c *echo.Context, name string, s shown) error {
 	if err != nil {
 		return err
 	}
+	v.Stood = r.stoodSeal(c.Request(), s)
 	return r.pages.send(c, name, v, s.standing.Draft, leave)
 }
 

@@ -41,9 +41,10 @@ type seals struct {
 	read            func(context.Context) ([][]byte, error)
 	tries, allTries *pace // guessing takes time; see mayTry
 
-	mu   sync.Mutex
-	ring *seal.Ring
-	last time.Time // when the secrets were read last
+	mu      sync.Mutex
+	secrets [][]byte // that the ring is made of
+	ring    *seal.Ring
+	last    time.Time // when the secrets were read last
 }
 
 // sealPurpose is what the keys are made for.
@@ -72,8 +73,19 @@ func (s *seals) current(ctx context.Context, again bool) (*seal.Ring, error) {
 	if err != nil {
 		return nil, err
 	}
+	s.secrets = secrets
 	s.ring, s.last = ring, time.Now()
 	return ring, nil
+}
+
+// known gives the secrets that seals are made of, the newest first.
+func (s *seals) known(ctx context.Context) ([][]byte, error) {
+	if _, err := s.current(ctx, false); err != nil {
+		return nil, err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.secrets, nil
 }
 
 // seal closes a password, for one edition and for a time.

@@ -51,6 +51,7 @@ type Reader struct {
 	known    *recall.Known[shown]
 	seals    *seals
 	tells    *pace                      // by placement: how often a viewer may tell where it stands
+	tellers  *pace                      // by placement and origin: the same
 	finds    *pace                      // by origin: how often words may be looked for
 	closed   *pace                      // the same, where a document's text may neither be taken nor read
 	texts    *share.Line                // before whatever reads texts
@@ -108,7 +109,7 @@ func New(s nouns.All, b *blob.Store, p *press.Press, w *web.Files, public string
 	if err != nil {
 		return nil, fmt.Errorf("make room for layers: %w", err)
 	}
-	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), finds: newPace(6, 60),
+	return &Reader{Public: public, seals: newSeals(secrets), tells: newPace(5, 50), tellers: newPace(rate.Every(10*time.Minute), 6), finds: newPace(6, 60),
 		closed: newPace(rate.Every(10*time.Second), 40), refusals: newPace(rate.Every(time.Hour), 3),
 		texts: share.NewLine(share.Rules{Places: textPlaces, Waiting: 60, PerOrigin: 1}),
 		large: share.NewLine(share.Rules{Places: textPlaces, Waiting: 200, PerDocument: 1}), drawn: drawn, All: s, Blobs: b, Press: p, pages: t,
@@ -185,6 +186,8 @@ func (r *Reader) Failed(c *echo.Context, err error) {
 	switch {
 	case errors.Is(err, database.ErrNotFound):
 		status, n = http.StatusNotFound, notHere
+	case database.Unwritable(err):
+		status, n = http.StatusBadRequest, notHere
 	case database.Away(err), blob.Away(err):
 		status = http.StatusServiceUnavailable
 	case errors.As(err, &said):

@@ -20,6 +20,7 @@ import (
 
 // view is what the templates of the reader are given.
 type view struct {
+	Stood     string // the seal with which it tells where it stands, or ""
 	Title     string
 	Language  string         // of the document
 	Words     words.Language // of the reader

@@ -6,12 +6,15 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"incipit/internal/core/access"
 	"incipit/internal/core/embed"
 	"incipit/internal/core/frame"
 	"incipit/internal/core/proof"
+	"incipit/internal/core/share"
 	"incipit/internal/placing"
 )
 
@@ -38,8 +41,17 @@ func (r *Reader) whereSeen(c *echo.Context, s shown) error {
 		c.Request().Header.Get("Sec-Fetch-Site") != "same-origin" || !s.standing.Published || s.standing.Draft {
 		return c.NoContent(http.StatusNoContent)
 	}
-	// What is beyond that is somebody's game.
-	if !r.tells.allows(s.base) {
+	// What no viewer of ours tells that was opened there is somebody's invention.
+	secrets, err := r.seals.known(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	if !access.StoodAt(c.Request().URL.RawQuery, s.base, siteOf(page), time.Now(), secrets...) {
+		return c.NoContent(http.StatusNoContent)
+	}
+	// What is beyond that is somebody's game: one origin counts a few times an hour, and
+	// all of them together so many a second.
+	if !r.tellers.allows(s.base+" "+share.Origin(c.Request().Context())) || !r.tells.allows(s.base) {
 		return c.NoContent(http.StatusTooManyRequests)
 	}
 	if err := r.Placing.NoteSeen(c.Request().Context(), s.placement, page,
@@ -47,6 +59,29 @@ func (r *Reader) whereSeen(c *echo.Context, s shown) error {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
+}
+
+// stoodSeal gives the seal with which a viewer of a published placement may tell where it
+// stands, or "".
+func (r *Reader) stoodSeal(q *http.Request, s shown) string {
+	from, err := url.Parse(q.Referer())
+	if err != nil || from.Host == "" || !s.standing.Published || s.standing.Draft {
+		return ""
+	}
+	secrets, err := r.seals.known(q.Context())
+	if err != nil || len(secrets) == 0 {
+		return "" // it is shown all the same
+	}
+	return access.Stood(secrets[0], s.base, origin(from), time.Now())
+}
+
+// siteOf gives the website of a page.
+func siteOf(page string) string {
+	u, err := url.Parse(page)
+	if err != nil {
+		return ""
+	}
+	return origin(u)
 }
 
 // ours says whether a page is one of our own that shows documents to editors

@@ -76,6 +76,8 @@ func (s *Site) Failed(c *echo.Context, err error) {
 	switch {
 	case errors.Is(err, database.ErrNotFound):
 		status, name = http.StatusNotFound, "gone"
+	case database.Unwritable(err):
+		status, name = http.StatusBadRequest, "gone"
 	case database.Away(err), blob.Away(err):
 		status = http.StatusServiceUnavailable
 	case errors.As(err, &said):

@@ -1,9 +1,11 @@
 package access
 
 import (
+	"bytes"
 	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/base64"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strconv"
@@ -29,6 +31,9 @@ type Token struct {
 // LongestToken is how long a token may hold.
 const LongestToken = 12 * time.Hour
 
+// mostAhead is how far the clock of whoever signs may be ahead of ours.
+const mostAhead = time.Minute
+
 // ErrToken is given for a token that opens nothing: forged, ended, for something
 // else. Who shows it is not told which.
 var ErrToken = errors.New("the token opens nothing")
@@ -45,6 +50,9 @@ func Read(token string, now time.Time, secret func(keyID int64) ([]byte, error))
 	var out Token
 	var c claims
 	var failed error
+	if !strict(token) {
+		return Token{}, ErrToken
+	}
 	_, err := jwt.ParseWithClaims(token, &c, func(t *jwt.Token) (any, error) {
 		// What a token calls critical has to be understood (RFC 7515, 4.1.11), and
 		// nothing is.
@@ -53,7 +61,7 @@ func Read(token string, now time.Time, secret func(keyID int64) ([]byte, error))
 		}
 		kid, _ := t.Header["kid"].(string)
 		id, err := strconv.ParseInt(kid, 10, 64)
-		if err != nil {
+		if err != nil || strconv.FormatInt(id, 10) != kid { // a key has one name
 			return nil, ErrToken
 		}
 		out.KeyID = id
@@ -70,10 +78,59 @@ func Read(token string, now time.Time, secret func(keyID int64) ([]byte, error))
 		return Token{}, fmt.Errorf("%w: %w", ErrToken, err)
 	}
 	out.Doc, out.Record, out.ID, out.Until = c.Doc, c.Record, c.ID, c.ExpiresAt.Time
-	if out.Until.After(now.Add(LongestToken)) || len(out.ID) > 200 {
+	if c.IssuedAt != nil && c.IssuedAt.After(now.Add(mostAhead)) {
+		return Token{}, ErrToken
+	}
+	if out.Until.After(now.Add(LongestToken)) || len(out.ID) > 200 || strings.ContainsRune(out.ID+out.Doc+out.Record, 0) {
 		return Token{}, ErrToken
 	}
 	return out, nil
+}
+
+// strict says whether the header and the claims of a token are JSON objects in which no name
+// stands twice, in whatever case, and times are numbers (RFC 7519, 2 and 4): what may be
+// read in two ways is read in none.
+func strict(token string) bool {
+	parts := strings.Split(token, ".")
+	if len(parts) != 3 {
+		return false
+	}
+	for _, part := range parts[:2] {
+		b, err := base64.RawURLEncoding.DecodeString(part)
+		if err != nil || !once(b) {
+			return false
+		}
+	}
+	return true
+}
+
+// once says whether each name of a JSON object stands there once, and times are numbers.
+func once(object []byte) bool {
+	d := json.NewDecoder(bytes.NewReader(object))
+	if open, err := d.Token(); err != nil || open != json.Delim('{') {
+		return false
+	}
+	seen := map[string]bool{}
+	for d.More() {
+		name, err := d.Token()
+		text, is := name.(string)
+		if err != nil || !is || seen[strings.ToLower(text)] {
+			return false
+		}
+		seen[strings.ToLower(text)] = true
+		var value json.RawMessage
+		if err := d.Decode(&value); err != nil {
+			return false
+		}
+		switch strings.ToLower(text) {
+		case "exp", "iat", "nbf":
+			if len(value) == 0 || value[0] != '-' && (value[0] < '0' || value[0] > '9') {
+				return false
+			}
+		}
+	}
+	_, err := d.Token()
+	return err == nil && !d.More()
 }
 
 // Opens says whether a token is for a document: by its key, or by the record it

@@ -1,7 +1,11 @@
 package access_test
 
 import (
+	"crypto/hmac"
+	"crypto/sha256"
+	"encoding/base64"
 	"errors"
+	"fmt"
 	"strconv"
 	"strings"
 	"testing"
@@ -77,7 +81,18 @@ func TestTokens(t *testing.T) {
 		"something else": "x.y.z",
 		"a long name": signed(t, jwt.SigningMethodHS256, "1", secretA,
 			jwt.MapClaims{"doc": "tides", "exp": in(time.Minute), "jti": strings.Repeat("x", 201)}),
-		"a broken letter": good[:len(good)-4] + "AAAA",
+		"issued ahead":                     signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Hour), "iat": in(61 * time.Second)}),
+		"an end in words":                  signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": fmt.Sprint(in(time.Minute))}),
+		"issued in words":                  signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute), "iat": "now"}),
+		"a key with zeros":                 signed(t, jwt.SigningMethodHS256, "01", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"a key with a sign":                signed(t, jwt.SigningMethodHS256, "+1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}),
+		"a zero byte":                      signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute), "jti": "visit\x007"}),
+		"a claim twice":                    raw(`{"alg":"HS256","kid":"1"}`, fmt.Sprintf(`{"doc":"map","doc":"tides","exp":%d}`, in(time.Minute))),
+		"a claim twice, otherwise written": raw(`{"alg":"HS256","kid":"1"}`, fmt.Sprintf(`{"doc":"map","Doc":"tides","exp":%d}`, in(time.Minute))),
+		"two keys":                         raw(`{"alg":"HS256","kid":"2","kid":"1"}`, fmt.Sprintf(`{"doc":"tides","exp":%d}`, in(time.Minute))),
+		"no object":                        raw(`{"alg":"HS256","kid":"1"}`, `["tides"]`),
+		"two objects":                      raw(`{"alg":"HS256","kid":"1"}`, fmt.Sprintf(`{"doc":"tides","exp":%d}{}`, in(time.Minute))),
+		"a broken letter":                  good[:len(good)-4] + "AAAA",
 	} {
 		_, err := access.Read(bad, now, secret)
 		require.ErrorIs(t, err, access.ErrToken, name)
@@ -85,6 +100,26 @@ func TestTokens(t *testing.T) {
 	_, err = access.Read(signed(t, jwt.SigningMethodHS256, "9", secretA, jwt.MapClaims{"doc": "tides", "exp": in(time.Minute)}), now, secret)
 	require.Error(t, err)
 	assert.NotErrorIs(t, err, access.ErrToken, "a database that is away is no forged token")
+}
+
+// What is just right opens: a clock that is ahead by a minute, and claims of others' own.
+func TestTokensThatOpen(t *testing.T) {
+	for name, good := range map[string]string{
+		"issued a minute ahead": signed(t, jwt.SigningMethodHS256, "1", secretA, jwt.MapClaims{"doc": "tides", "exp": now.Add(time.Hour).Unix(), "iat": now.Add(time.Minute).Unix()}),
+		"with a fraction":       raw(`{"alg":"HS256","typ":"JWT","kid":"1"}`, fmt.Sprintf(`{"doc":"tides","exp":%d.5,"member":{"doc":"x","doc":"y"}}`, now.Add(time.Hour).Unix())),
+	} {
+		token, err := access.Read(good, now, secret)
+		require.NoError(t, err, name)
+		assert.Equal(t, "tides", token.Doc)
+	}
+}
+
+// raw signs a token whose parts are written as they are.
+func raw(header, claims string) string {
+	text := base64.RawURLEncoding.EncodeToString([]byte(header)) + "." + base64.RawURLEncoding.EncodeToString([]byte(claims))
+	mac := hmac.New(sha256.New, secretA)
+	mac.Write([]byte(text))
+	return text + "." + base64.RawURLEncoding.EncodeToString(mac.Sum(nil))
 }
 
 func TestGrants(t *testing.T) {

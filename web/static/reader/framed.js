@@ -34,5 +34,5 @@ export function framed(reader, told) {
   }
   // Where it stands: the page around it, and how wide and tall it is here. Nothing of
   // who reads goes with it.
-  navigator.sendBeacon(`${base}/stood`, `${innerWidth}x${innerHeight} ${document.referrer}`);
+  if (dataset.stood) navigator.sendBeacon(`${base}/stood?${dataset.stood}`, `${innerWidth}x${innerHeight} ${document.referrer}`);
 }
