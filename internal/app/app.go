@@ -368,8 +368,14 @@ func (a *App) Rest(ctx context.Context) {
 	}
 }
 
+// restsWithin is how long closing waits for images that are being made.
+const restsWithin = 5 * time.Second
+
 // Close gives back what the house holds.
 func (a *App) Close() {
+	if a.Press != nil {
+		a.Press.Rest(restsWithin)
+	}
 	if a.Blobs != nil {
 		a.Blobs.Close()
 	}

@@ -103,6 +103,17 @@ func (s *Store) Close() error {
 	return s.bucket.Close()
 }
 
+// Closed says whether the store was closed: what is still on its way then is not kept, and
+// that is no trouble.
+func (s *Store) Closed() bool {
+	select {
+	case <-s.gate.closed:
+		return true
+	default:
+		return false
+	}
+}
+
 // Write streams r to key and returns when the bytes are durable. When r or the
 // store fails, nothing is left under the key.
 func (s *Store) Write(ctx context.Context, key string, r io.Reader) (int64, error) {

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -29,6 +30,7 @@ type listing struct {
 	Starters   []starter.Starter
 	Views      []library.View
 	Query      string // what the list is narrowed to, as its address has it
+	Unsearched string // of which documents the text is not searched, in words
 	AnyRemoved bool   // documents were removed that can be put back
 	AsList     string // the address of the same list
 	AsCovers   string
@@ -104,12 +106,39 @@ func (d *Desk) documents(c *echo.Context) error {
 	if l.AnyRemoved, err = d.Library.AnyRemoved(ctx); err != nil {
 		return err
 	}
+	if l.Wanted.Words != "" {
+		u, err := d.Library.Unsearched(ctx)
+		if err != nil {
+			return err
+		}
+		l.Unsearched = unsearchedSaid(u)
+	}
 	l.Starters, l.Query = starter.All(), queryOf(l.Wanted, l.Covers)
 	l.AsList, l.AsCovers = "/documents?"+queryOf(l.Wanted, false), "/documents?"+queryOf(l.Wanted, true)
 	if l.Choices, err = d.choices(ctx, l.Wanted, l.Categories); err != nil {
 		return err
 	}
 	return d.send(c, http.StatusOK, "documents", "Documents", l)
+}
+
+// unsearchedSaid says of how many documents the text is not searched, or "".
+func unsearchedSaid(u library.Unsearched) string {
+	var parts []string
+	for _, part := range []struct {
+		n    int
+		said string
+	}{
+		{u.Waiting, "of %s it has not been read yet"}, {u.Partly, "of %s some pages could not be read"},
+		{u.Failed, "%s cannot be read"}, {u.Locked, "%s asked for a password"},
+	} {
+		if part.n > 0 {
+			parts = append(parts, fmt.Sprintf(part.said, plural(part.n, "document", "documents")))
+		}
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	return "Not all text is searched: " + strings.Join(parts, ", ") + "."
 }
 
 // choices are what the list can be narrowed to.

@@ -120,3 +120,40 @@ func TestWhatIsSaidIsFound(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, finds("hide"))
 }
+
+// That nobody has a word is said of what was searched: what is not, is counted by why.
+func TestWhatIsNotSearched(t *testing.T) {
+	s := testkit.Nouns(t)
+	ctx := t.Context()
+	count := func() library.Unsearched {
+		u, err := s.Library.Unsearched(ctx)
+		require.NoError(t, err)
+		return u
+	}
+	assert.Zero(t, count().All())
+	for _, title := range []string{"waiting", "examined", "read", "partly", "textless", "failed", "locked"} {
+		_, e := testkit.Added(t, s, title)
+		if title == "waiting" {
+			continue
+		}
+		unread := library.Unread{}
+		if title == "partly" {
+			unread.Text = []int{1}
+		}
+		require.NoError(t, s.Library.Examined(ctx, e.ID, []sheet.Sheet{{Width: 1, Height: 1}}, pdf.Facts{}, title != "textless", unread))
+		switch title {
+		case "read", "partly":
+			require.NoError(t, s.Library.KeepTexts(ctx, e.ID, []library.PageText{{EditionID: e.ID, Page: 1, Plain: "knot", Layer: []byte{}}}, 1))
+			e, err := s.Library.Edition(ctx, e.ID)
+			require.NoError(t, err)
+			assert.Equal(t, 3, count().Waiting, "its words are not kept yet: %s", title)
+			require.NoError(t, s.Library.KeepWords(ctx, e))
+		case "failed":
+			require.NoError(t, s.Library.ExaminationFailed(ctx, e.ID, pdf.Problemf(pdf.Damaged, "It is damaged.")))
+		case "locked":
+			_, err := s.DB.Pool.Exec(ctx, "UPDATE editions SET locked = true WHERE id = $1", e.ID)
+			require.NoError(t, err)
+		}
+	}
+	assert.Equal(t, library.Unsearched{Waiting: 2, Partly: 1, Failed: 1, Locked: 1}, count())
+}

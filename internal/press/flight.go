@@ -10,8 +10,9 @@ import (
 // waits may go away; when nobody waits any more, what was not begun is not made.
 // The zero value is ready.
 type flights struct {
-	mu  sync.Mutex
-	all map[string]*flight
+	mu    sync.Mutex
+	all   map[string]*flight
+	under sync.WaitGroup
 }
 
 type flight struct {
@@ -54,7 +55,9 @@ func (f *flights) join(ctx context.Context, name string, produce func(context.Co
 		f.all = map[string]*flight{}
 	}
 	f.all[name] = one
+	f.under.Add(1)
 	go func() {
+		defer f.under.Done()
 		defer cancel()
 		one.b, one.err = produce(own)
 		f.mu.Lock()

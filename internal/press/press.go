@@ -297,8 +297,24 @@ type trouble struct {
 	at  time.Time
 }
 
+// Rest waits until what is being made has been kept, but not for ever.
+func (p *Press) Rest(within time.Duration) {
+	done := make(chan struct{})
+	go func() {
+		p.flights.under.Wait()
+		close(done)
+	}()
+	select {
+	case <-done:
+	case <-time.After(within):
+	}
+}
+
 // noted remembers what became of keeping an image.
 func (p *Press) noted(err error) {
+	if err != nil && p.blobs.Closed() {
+		return // nobody looks for it any more
+	}
 	if err == nil {
 		if p.trouble.Load() != nil {
 			p.trouble.Store(nil)
