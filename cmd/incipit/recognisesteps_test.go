@@ -26,7 +26,7 @@ func TestKilledWhileTextIsRecognised(t *testing.T) {
 	if testing.Short() {
 		t.Skip("starts the program many times")
 	}
-	program, err := recognise.Find()
+	program, err := recognise.Find(2, 1<<30)
 	if err == nil {
 		var all []string
 		if all, err = program.Languages(t.Context()); !slices.Contains(all, "eng") {

@@ -111,18 +111,34 @@ func New(ctx context.Context, o Options) (*App, error) {
 	a.Press = press.New(o.Engine, a.Blobs, o.Config.Made)
 	a.Intake = &intake.Intake{All: a.All, Blobs: a.Blobs, Engine: o.Engine, MaxBytes: o.Config.MaxUpload,
 		Fetch: fetcher(o.StandIn)}
-	if c, err := office.Find(); err == nil {
-		a.Intake.Office = c
-	}
-	if a.Intake.Recogniser = o.Recogniser; o.Recogniser == nil {
-		if r, err := recognise.Find(); err == nil {
-			a.Intake.Recogniser = r
-		}
-	}
+	a.programs(o)
 	if err := a.build(o); err != nil {
 		return fail(err)
 	}
 	return a, nil
+}
+
+// programs finds those of the machine that are used where they are there.
+func (a *App) programs(o Options) {
+	in, rooms, resident := a.Intake, o.Config.Rooms, o.Config.RoomMemory<<20
+	if in.Recogniser = o.Recogniser; rooms == 0 {
+		in.NoOffice = intake.ErrSmall
+		in.NoRecogniser = in.NoOffice
+		return
+	}
+	if c, err := office.Find(rooms, resident); err == nil {
+		in.Office = c
+	} else {
+		in.NoOffice = err
+	}
+	if o.Recogniser != nil {
+		return
+	}
+	if r, err := recognise.Find(rooms, resident); err == nil {
+		in.Recogniser = r
+	} else {
+		in.NoRecogniser = err
+	}
 }
 
 // secrets gives what keys for seals are made of: the operator's, or else the database's.
@@ -247,7 +263,7 @@ func (a *App) build(o Options) error {
 		Middleware: []rivertype.Middleware{river.WorkerMiddlewareFunc(traced), river.WorkerMiddlewareFunc(a.atWork.worked)},
 		Queues: map[string]river.QueueConfig{
 			river.QueueDefault: {MaxWorkers: 2}, intake.ExamineQueue: {MaxWorkers: 4}, intake.MeasureQueue: {MaxWorkers: 2},
-			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: intake.MostComparing}, intake.FetchQueue: {MaxWorkers: 3}, intake.RecogniseQueue: {MaxWorkers: 1}, placing.CarryQueue: {MaxWorkers: 1},
+			intake.IndexQueue: {MaxWorkers: 2}, intake.CompareQueue: {MaxWorkers: intake.MostComparing}, intake.FetchQueue: {MaxWorkers: 3}, intake.RecogniseQueue: {MaxWorkers: intake.MostRecognising}, placing.CarryQueue: {MaxWorkers: 1},
 		},
 		FetchPollInterval:    500 * time.Millisecond,
 		RescueStuckJobsAfter: 30 * time.Minute,

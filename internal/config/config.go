@@ -32,6 +32,8 @@ type Config struct {
 	EngineWorkers  int           // PDF engine subprocesses
 	EngineMemory   int           // MiB that one of them may have
 	ServerMemory   int           // MiB that the server itself means to keep to
+	Rooms          int           // programs of the machine that run at once: LibreOffice, Tesseract
+	RoomMemory     int           // MiB that each may fill
 	EngineDeadline time.Duration // one request to the engine
 	EngineCache    string        // folder of the compiled engine
 	PressQueue     int           // page images waiting to be made
@@ -118,6 +120,8 @@ func Read(look func(string) (string, bool)) (Config, error) {
 		EngineWorkers:  int(r.number("INCIPIT_ENGINE_WORKERS", int64(plan.Workers), 1, 64)),
 		EngineMemory:   int(r.number("INCIPIT_ENGINE_WORKER_MB", int64(plan.Worker), machine.Least, 4096)),
 		ServerMemory:   plan.Server,
+		Rooms:          plan.Rooms,
+		RoomMemory:     plan.Room,
 		EngineDeadline: r.duration("INCIPIT_ENGINE_DEADLINE", 20*time.Second, time.Second, 5*time.Minute),
 		EngineCache:    r.text("INCIPIT_ENGINE_CACHE", defaultEngineCache()),
 		PressQueue:     int(r.number("INCIPIT_PRESS_QUEUE", 64, 1, 10_000)),

@@ -15,7 +15,6 @@ import (
 
 	"incipit/internal/database"
 	"incipit/internal/deliver"
-	"incipit/internal/office"
 	"incipit/internal/pdf"
 	"incipit/internal/placing"
 )
@@ -143,7 +142,7 @@ func refusalOf(p *pdf.Problem) string {
 		pdf.TooManyPages:  "Split it into parts.",
 		pdf.TookTooLong:   "Export it again in a simpler form; very complex drawings can be flattened.",
 		pdf.OutOfMemory:   "Export it again with smaller pictures.",
-		pdf.NoConverter:   "Export it as PDF and add that; or have whoever runs the server install " + office.Packages + ", and try again.",
+		pdf.NoConverter:   "Export it as PDF and add that; or ask whoever runs the server to have office documents taken, and try again.",
 		pdf.Unconverted:   "Open it in the program that made it, export it as PDF and add that; or try again.",
 	}[p.Kind]
 	kept := "Nothing was kept."

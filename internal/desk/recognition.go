@@ -14,6 +14,7 @@ import (
 	"incipit/internal/core/share"
 	"incipit/internal/database"
 	"incipit/internal/draft"
+	"incipit/internal/intake"
 	"incipit/internal/library"
 	"incipit/internal/recognise"
 )
@@ -59,9 +60,12 @@ func (d *Desk) recognitionScreen(c *echo.Context, status int, v recognitionView)
 	v.Languages = scanned.Languages(codes)
 	switch {
 	case errors.Is(err, confined.ErrMissing):
-		v.Missing, v.Packages = "Tesseract, the program that reads pictures, or what confines it is not installed on the server.", recognise.Packages
+		v.Missing, v.Packages = "Tesseract, the program that reads pictures, is not installed on the server.", recognise.Packages
 	case errors.Is(err, confined.ErrUnconfined):
-		v.Missing = "The server may not start a confined process, and pictures are read in nothing else."
+		v.Missing = "The server cannot read pictures safely as it is set up. Whoever looks after it finds why in its log."
+		d.Log.Warn("pictures cannot be read", "error", err)
+	case errors.Is(err, intake.ErrSmall):
+		v.Missing = "This server has too little memory to read pictures."
 	case err != nil:
 		return err
 	case len(v.Languages) == 0:
@@ -132,7 +136,7 @@ func (d *Desk) recognise(c *echo.Context) error {
 	case errors.As(err, &refused):
 		v.Said = string(refused)
 		return d.recognitionScreen(c, http.StatusUnprocessableEntity, v)
-	case errors.Is(err, confined.ErrMissing), errors.Is(err, confined.ErrUnconfined):
+	case errors.Is(err, confined.ErrMissing), errors.Is(err, confined.ErrUnconfined), errors.Is(err, intake.ErrSmall):
 		return d.recognitionScreen(c, http.StatusConflict, v) // which says why
 	case err != nil:
 		return err

@@ -37,9 +37,11 @@ type Intake struct {
 	Engine   pdf.Engine
 	MaxBytes int64
 	// Office makes PDFs of office documents; nil where nothing can.
-	Office Office
+	Office   Office
+	NoOffice error // why there is none
 	// Recogniser reads text in pictures of pages; nil where nothing can.
-	Recogniser Recogniser
+	Recogniser   Recogniser
+	NoRecogniser error // why there is none
 	// Fetch asks other websites for files.
 	Fetch *fetch.Fetcher
 	// Leases keep two processes from the same job; nil where there is only one.

@@ -10,14 +10,20 @@ import (
 	"path"
 	"strings"
 
+	"incipit/internal/confined"
+	"incipit/internal/core/share"
 	"incipit/internal/office"
 	"incipit/internal/pdf"
 )
 
 // Office makes PDFs of office documents (see package office).
 type Office interface {
-	Convert(ctx context.Context, path string, kind office.Kind, take func(pdf string) error) error
+	Convert(ctx context.Context, path string, kind office.Kind, take func(pdf *os.File) error) error
 }
+
+// ErrSmall is given where a machine has no room for programs beside the server (see package
+// machine).
+var ErrSmall = errors.New("the server has less than 1 GB of memory")
 
 // mayBe says whether a file can be taken by how it begins: a PDF, or an office document.
 func mayBe(head []byte) error {
@@ -53,25 +59,40 @@ func (in *Intake) asPDF(ctx context.Context, name string, r io.Reader, take func
 		return pdf.Problemf(pdf.NotPDF, "The file is neither a PDF nor an office document (odt, ods, odp, docx, xlsx, pptx, rtf).")
 	}
 	if in.Office == nil {
-		return pdf.Problemf(pdf.NoConverter, "This is an office document (%s), and LibreOffice is not installed on the server.", kind)
+		return noOffice(kind, in.NoOffice)
 	}
-	err = in.Office.Convert(ctx, f.Name(), kind, func(made string) error {
-		p, err := os.Open(made)
-		if err != nil {
-			return fmt.Errorf("read what was made of %q: %w", name, err)
-		}
-		defer p.Close()
-		return take(strings.TrimSuffix(name, path.Ext(name))+".pdf", p)
+	err = in.Office.Convert(ctx, f.Name(), kind, func(made *os.File) error {
+		return take(strings.TrimSuffix(name, path.Ext(name))+".pdf", made)
 	})
 	switch {
+	case errors.Is(err, share.ErrFull), errors.Is(err, confined.ErrNotYet):
+		return fmt.Errorf("%w: office documents: %w", pdf.ErrAway, err)
 	case errors.Is(err, office.ErrUnconfined):
 		slog.ErrorContext(ctx, "office documents cannot be converted", "error", err)
-		return pdf.Problemf(pdf.NoConverter, "This is an office document (%s), and the server may not start a confined process to convert it.", kind)
+		return noOffice(kind, err)
+	case errors.Is(err, confined.ErrOverran):
+		slog.WarnContext(ctx, "an office document takes too much work", "name", name, "error", err)
+		return pdf.Problemf(pdf.Unconverted, "This office document (%s) takes more work than a conversion may: it may be very large, or made so that it never ends.", kind)
+	case errors.Is(err, confined.ErrMemory), errors.Is(err, confined.ErrOutput):
+		slog.WarnContext(ctx, "an office document takes too much memory", "name", name, "error", err)
+		return pdf.Problemf(pdf.Unconverted, "This office document (%s) needs more memory than a conversion may use.", kind)
 	case errors.Is(err, office.ErrFailed):
 		slog.WarnContext(ctx, "an office document was not converted", "name", name, "error", err)
-		return pdf.Problemf(pdf.Unconverted, "No PDF could be made of this office document (%s): it may ask for a password, be damaged, or take longer than two minutes.", kind)
+		return pdf.Problemf(pdf.Unconverted, "No PDF could be made of this office document (%s): it may ask for a password, or be damaged.", kind)
 	}
 	return err
+}
+
+// noOffice says why an office document cannot be taken, as whoever runs the server has to
+// know it.
+func noOffice(kind office.Kind, why error) *pdf.Problem {
+	switch {
+	case errors.Is(why, office.ErrMissing), why == nil:
+		return pdf.Problemf(pdf.NoConverter, "This is an office document (%s), and LibreOffice is not installed on the server.", kind)
+	case errors.Is(why, office.ErrUnconfined):
+		return pdf.Problemf(pdf.NoConverter, "This is an office document (%s), and the server cannot convert it safely as it is set up.", kind)
+	}
+	return pdf.Problemf(pdf.NoConverter, "This is an office document (%s), and this server has too little memory to convert it.", kind)
 }
 
 // keepsParts says whether what has arrived is kept though it is refused: something else

@@ -136,14 +136,19 @@ func TestPartsGoOn(t *testing.T) {
 // made is a converter that gives some file.
 type made struct{ file string }
 
-func (m made) Convert(_ context.Context, path string, kind office.Kind, take func(string) error) error {
+func (m made) Convert(_ context.Context, path string, kind office.Kind, take func(*os.File) error) error {
 	if kind != office.Text {
 		return office.ErrFailed
 	}
 	if _, err := os.Stat(path); err != nil {
 		return err
 	}
-	return take(m.file)
+	f, err := os.Open(m.file)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return take(f)
 }
 
 // An office document waits until something can make a PDF of it; nothing is lost.

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -41,9 +42,12 @@ type RecogniseArgs struct {
 // Kind names the job for River.
 func (RecogniseArgs) Kind() string { return "recognise" }
 
-// RecogniseQueue is the queue of documents that are read by a program: one at a time, since
-// each takes a processor for as long as it lasts.
+// RecogniseQueue is the queue of documents that are read by a program. Their pages take
+// turns (see package recognise), so that a long document keeps no short one waiting.
 const RecogniseQueue = "recognise"
+
+// MostRecognising is how many documents are under way at once.
+const MostRecognising = 6
 
 // InsertOpts bounds the attempts.
 func (RecogniseArgs) InsertOpts() river.InsertOpts {
@@ -62,7 +66,7 @@ const recogniseTime = 10 * time.Minute
 // there is no program for it.
 func (in *Intake) Recognisable(ctx context.Context) ([]string, error) {
 	if in.Recogniser == nil {
-		return nil, confined.ErrMissing
+		return nil, cmp.Or(in.NoRecogniser, confined.ErrMissing)
 	}
 	return in.Recogniser.Languages(ctx)
 }
@@ -97,9 +101,7 @@ type RecogniseWorker struct {
 }
 
 // Timeout bounds one attempt: a page may take two minutes.
-func (*RecogniseWorker) Timeout(*river.Job[RecogniseArgs]) time.Duration {
-	return recogniseTime + 5*time.Minute
-}
+func (*RecogniseWorker) Timeout(*river.Job[RecogniseArgs]) time.Duration { return -1 }
 
 // Work reads on where it was left.
 func (w *RecogniseWorker) Work(ctx context.Context, job *river.Job[RecogniseArgs]) error {
@@ -209,7 +211,7 @@ func (in *Intake) recognisePage(ctx context.Context, e library.Edition, page int
 	if err != nil {
 		return nil, false, unlessFile(err)
 	}
-	lines, err = in.Recogniser.Page(ctx, picture.Bytes, float64(picture.Width)/width, languages)
+	lines, err = in.Recogniser.Page(recognise.Of(ctx, e.SHA256), picture.Bytes, float64(picture.Width)/width, languages)
 	if errors.Is(err, recognise.ErrFailed) && ctx.Err() == nil {
 		return nil, false, nil // one page that cannot be read keeps nobody from the others
 	}

@@ -169,7 +169,7 @@ func TestNothingToRecognise(t *testing.T) {
 // reader of PDFs finds the words.
 func TestTesseractReadsScans(t *testing.T) {
 	pace.Unraced(t)
-	program, err := recognise.Find()
+	program, err := recognise.Find(2, 1<<30)
 	if err != nil {
 		t.Skip("it cannot be tried here: ", err, "; apt-get install ", recognise.Packages)
 	}

@@ -121,7 +121,7 @@ func TestAHeavyPageCostsThatPage(t *testing.T) {
 	require.Equal(t, http.StatusOK, status)
 	assert.Contains(t, text, "The text of page 3 could not be read.")
 	assert.NotContains(t, text, "Page 3 has no text.")
-	_, found, _ := h.Visitor(t).Get("/r/" + p.Key + "/find?q=nothinglikethis")
+	_, found, _ := h.Visitor(t).Get("/r/" + p.Key + "/find/" + e.Mark() + "?q=nothinglikethis")
 	assert.Contains(t, found, `"unread":"The text of these pages could not be read: 3, 7"`)
 	_, screen, _ := h.Editor(t).Get(fmt.Sprintf("/placements/%d", p.ID))
 	assert.Contains(t, screen, "The text of pages 3, 7 could not be read")

@@ -45,10 +45,13 @@ func TestSharesFit(t *testing.T) {
 			assert.GreaterOrEqual(t, p.Worker, Least)
 			assert.LessOrEqual(t, p.Worker, Most)
 			if mib >= leastServer+Least {
-				assert.LessOrEqual(t, int64(p.Server+p.Workers*p.Worker), mib, "%d MiB, %d cores: %+v", mib, cores, p)
+				assert.LessOrEqual(t, int64(p.Server+p.Workers*p.Worker+p.Rooms*p.Room), mib, "%d MiB, %d cores: %+v", mib, cores, p)
 			}
 		}
 	}
 	assert.Equal(t, Plan{Workers: 1, Worker: 272, Server: 240}, Share(512<<20, 1))
-	assert.Equal(t, Plan{Workers: 3, Worker: 704, Server: 1024}, Share(0, 2))
+	assert.Equal(t, Plan{Workers: 1, Worker: 448, Server: 256, Rooms: 1, Room: 320}, Share(1024<<20, 1), "LibreOffice has its place from here on")
+	assert.Zero(t, Share(1023<<20, 1).Rooms)
+	assert.Equal(t, Plan{Workers: 3, Worker: 704, Server: 1024, Rooms: 2, Room: 1024}, Share(0, 2))
+	assert.Equal(t, Plan{Workers: 3, Worker: 704, Server: 1024, Rooms: 2, Room: 1024}, Share(24<<30, 2))
 }

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"io"
 	"net"
 	"os"
 	"path/filepath"
@@ -92,7 +93,7 @@ func TestKindsAreToldByContent(t *testing.T) {
 
 func converter(t testing.TB) *office.Converter {
 	t.Helper()
-	c, err := office.Find()
+	c, err := office.Find(2, 1<<30)
 	if err != nil {
 		t.Skipf("%v: apt-get install %s", err, office.Packages)
 	}
@@ -105,8 +106,8 @@ func convert(t testing.TB, c *office.Converter, kind office.Kind, b []byte) ([]b
 	path := filepath.Join(t.TempDir(), "it")
 	require.NoError(t, os.WriteFile(path, b, 0o600))
 	var made []byte
-	err := c.Convert(context.Background(), path, kind, func(pdf string) (err error) {
-		made, err = os.ReadFile(pdf)
+	err := c.Convert(context.Background(), path, kind, func(pdf *os.File) (err error) {
+		made, err = io.ReadAll(pdf)
 		return err
 	})
 	if errors.Is(err, office.ErrUnconfined) {

@@ -24,6 +24,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"syscall"
 	"time"
 )
 
@@ -121,7 +122,12 @@ func noticed(pkg string, m mutation, within time.Duration) (noticed, is bool, er
 	}
 	ctx, stop := context.WithTimeout(context.Background(), within)
 	defer stop()
-	said, err := exec.CommandContext(ctx, "go", "test", "-overlay", at, "-vet=off", "-failfast", pkg).CombinedOutput()
+	// What never ends may fill the memory until then; a group of its own is ended whole.
+	cmd := exec.CommandContext(ctx, "sh", "-c", `ulimit -v 8000000; exec go test -overlay "$1" -vet=off -failfast "$2"`, "sh", at, pkg)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
+	cmd.WaitDelay = time.Second
+	said, err := cmd.CombinedOutput()
 	if bytes.Contains(said, []byte("[build failed]")) || bytes.Contains(said, []byte("[setup failed]")) {
 		return false, false, nil
 	}
