@@ -198,5 +198,5 @@ func TestAnUploadThatAProxyCutsOff(t *testing.T) {
 	tab.Do(chromedp.SetUploadFiles("#file", []string{file}))
 	tab.Until(tab.Ctx, `document.querySelector('.sending').innerText.includes('It goes on by itself')`)
 	cut.Store(0)
-	tab.Until(tab.Ctx, `location.pathname === '/documents/1/editions/2' && document.querySelector('.outcome')?.textContent.includes('Nothing visible changed')`)
+	tab.Until(tab.Ctx, `location.pathname === '/documents/1/editions/2' && document.querySelector('.outcome')?.textContent.includes('No change was found')`)
 }

@@ -20,7 +20,6 @@ import (
 	"mime"
 	"mime/multipart"
 	"net/http"
-	"net/url"
 	"strings"
 	"time"
 
@@ -233,10 +232,7 @@ func (d *Desk) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 				return err
 			}
 		}
-		if wantsJSON(c.Request()) || c.Request().Method != http.MethodGet {
-			return c.JSON(http.StatusUnauthorized, problem{"Your session has ended. Sign in again; your draft is kept."})
-		}
-		return c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request().URL.RequestURI()))
+		return d.ended(c)
 	}
 }
 

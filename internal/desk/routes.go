@@ -46,7 +46,7 @@ const (
 func routes() []route {
 	return []route{
 		{"GET", "/sign-in", anybody, usual, (*Desk).signInForm},
-		{"POST", "/sign-in", anybody, fewWords, (*Desk).signIn},
+		{"POST", "/sign-in", anybody, longText, (*Desk).signIn},
 
 		{"GET", "/set-up/:token", anybody, usual, (*Desk).setUpForm},
 		{"POST", "/set-up/:token", anybody, fewWords, (*Desk).setUp},

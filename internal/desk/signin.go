@@ -19,6 +19,8 @@ import (
 // entry is the sign-in and the set-up form.
 type entry struct {
 	Next, Name, Email, Problem, Token string
+	Kept                              *keptForm // a form that was sent when the session had ended
+	Ended                             bool      // it has just
 }
 
 func (d *Desk) signInForm(c *echo.Context) error {
@@ -54,32 +56,49 @@ func (d *Desk) device(c *echo.Context) string {
 }
 
 func (d *Desk) signIn(c *echo.Context) error {
-	f := entry{Next: inside(c.FormValue("next")), Email: c.FormValue("email")}
+	f := entry{Next: inside(c.FormValue("next")), Email: c.FormValue("email"), Kept: broughtAlong(c)}
 	a, err := d.Accounts.SignIn(c.Request().Context(), f.Email, c.FormValue("password"), share.Origin(c.Request().Context()), d.device(c))
 	switch {
 	case errors.Is(err, people.ErrWrong):
 		f.Problem = "This e-mail address and password do not go together. Please try again."
-		return d.send(c, http.StatusUnprocessableEntity, "signin", "Sign in", f)
+		return d.notIn(c, http.StatusUnprocessableEntity, f)
 	case errors.Is(err, people.ErrSuspended):
 		f.Problem = "This account is suspended: nothing of it is lost. Ask whoever runs this server to resume it."
-		return d.send(c, http.StatusForbidden, "signin", "Sign in", f)
+		return d.notIn(c, http.StatusForbidden, f)
 	case errors.Is(err, people.ErrPaused):
 		f.Problem = "There were too many attempts. Sign-in pauses for 15 minutes; then try again. A device on which you have signed in before is not held up by what others try."
 		c.Response().Header().Set("Retry-After", "900")
-		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
+		return d.notIn(c, http.StatusTooManyRequests, f)
 	case errors.Is(err, people.ErrBusy):
 		f.Problem = "Very many people try to sign in at this moment. Nothing is wrong with what you typed; try again in a minute."
 		c.Response().Header().Set("Retry-After", "60")
-		return d.send(c, http.StatusTooManyRequests, "signin", "Sign in", f)
+		return d.notIn(c, http.StatusTooManyRequests, f)
 	case err != nil:
 		return err
 	}
-	return d.enter(c, a, f.Next)
+	if err := d.entered(c, a); err != nil {
+		return err
+	}
+	switch {
+	case wantsJSON(c.Request()) && !c.Request().PostForm.Has("next"): // a script that stays where it is
+		return c.JSON(http.StatusOK, map[string]string{"name": a.Name})
+	case f.Kept != nil:
+		return d.goOn(c, f.Kept)
+	}
+	return c.Redirect(http.StatusSeeOther, f.Next)
 }
 
 // enter begins a session: under a new token, so that one planted before does
 // not become an editor's. The device is known from then on.
 func (d *Desk) enter(c *echo.Context, a people.Account, next string) error {
+	if err := d.entered(c, a); err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, next)
+}
+
+// entered notes that somebody has signed in.
+func (d *Desk) entered(c *echo.Context, a people.Account) error {
 	ctx := c.Request().Context()
 	if err := d.Sessions.RenewToken(ctx); err != nil {
 		return err
@@ -100,7 +119,7 @@ func (d *Desk) enter(c *echo.Context, a people.Account, next string) error {
 	}
 	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/sign-in", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: d.Secure,
 		SameSite: http.SameSiteLaxMode})
-	return c.Redirect(http.StatusSeeOther, next)
+	return nil
 }
 
 // session gives the name under which this request's session is kept: a hash of
@@ -173,4 +192,12 @@ func (d *Desk) newPassword(c *echo.Context) error {
 		return err
 	}
 	return d.enter(c, a, "/documents")
+}
+
+// notIn says why somebody is not signed in; what they typed before comes along.
+func (d *Desk) notIn(c *echo.Context, status int, f entry) error {
+	if wantsJSON(c.Request()) {
+		return c.JSON(status, problem{f.Problem})
+	}
+	return d.send(c, status, "signin", "Sign in", f)
 }

@@ -71,7 +71,7 @@ func TestWhereAPageIs(t *testing.T) {
 
 func TestAComparisonInWords(t *testing.T) {
 	pages, words := Comparison{Pages: []Pair{{1, 1, Same}, {2, 2, Same}}}.Said()
-	assert.Equal(t, []string{"Nothing visible changed.", "No word was added or taken out."}, []string{pages, words})
+	assert.Equal(t, []string{"No change was found.", "No word was added or taken out."}, []string{pages, words})
 	c := Comparison{Pages: []Pair{{1, 1, Changed}, {2, 3, Moved}, {0, 2, Added}, {3, 0, Removed}, {4, 5, Changed}, {5, 6, Same}, {6, 6, Same}},
 		Words: Words{Added: 1, Removed: 3}}
 	pages, words = c.Said()
@@ -83,6 +83,37 @@ func TestAComparisonInWords(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Page 1 has changed", "Page 2 has moved, and is page 3", "Page 2 is new", "Page 3 is gone",
 		"Page 4 has changed, and is page 5", "Page 5 is the same, and is page 6", "Page 6 is the same"}, each)
+}
+
+// What was not compared, or only coarsely, is said.
+func TestHowFarAComparisonLooked(t *testing.T) {
+	said := func(c Comparison) string {
+		pages, _ := c.Said()
+		return pages
+	}
+	same := []Pair{{1, 1, Same}, {2, 2, Same}}
+	assert.Equal(t, "No change was found. What 1 page looks like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{2}}))
+	assert.Equal(t, "No change was found. What 2 pages look like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{1, 2}}))
+	assert.Equal(t, "No change was found. 1 page that is the same is without words: a small change in a picture, such as a figure, may not be found. Look at them yourself.",
+		said(Comparison{Pages: same, Pictures: []int{2}}))
+
+	paper := make(Picture, Cells*Cells*3)
+	for i := range paper {
+		paper[i] = 250
+	}
+	drawn := append(Picture{}, paper...)
+	for i := range 900 {
+		drawn[i] = 40
+	}
+	words := WordsOf("eight words are enough to know a page by them")
+	a4 := sheet.Sheet{Width: 595, Height: 842}
+	pages := []Page{{Sheet: a4, Words: words, Picture: drawn}, {Sheet: a4, Picture: drawn}, {Sheet: a4, Picture: paper}, {Sheet: a4, Words: append([]string{"other"}, words...), Unseen: true}}
+	c := Editions(pages, pages)
+	assert.Equal(t, []int{2}, c.Pictures, "words prove that a page is the same, and a blank one is seen to be")
+	assert.Equal(t, []int{4}, c.Unseen)
+	few := slices.Clone(pages)
+	few[0].Words = words[:fewWords-1]
+	assert.Equal(t, []int{1, 2}, Editions(few, few).Pictures)
 }
 
 func TestSizesInWords(t *testing.T) {

@@ -88,6 +88,9 @@ type Comparison struct {
 	// Unseen are pages of the new edition of which it is not known what they, or those that
 	// they were, look like: their words alone were compared.
 	Unseen []int `json:"unseen,omitempty"`
+	// Pictures are pages of the new edition that are told as the same, and have too few words
+	// to prove it: they were compared as small pictures, in which a changed figure is lost.
+	Pictures []int `json:"pictures,omitempty"`
 }
 
 // How alike pages are that may be the same: in their order, and out of it, where nothing
@@ -152,6 +155,9 @@ func Editions(old, now []Page) Comparison {
 		}
 		if !moved[j] {
 			removedBefore(i)
+		}
+		if len(now[j].Words) < fewWords && !old[i].Unseen && !now[j].Unseen && !blank(now[j]) && a[i].looksAs(b[j]) {
+			c.Pictures = append(c.Pictures, j+1)
 		}
 		c.Pages = append(c.Pages, Pair{i + 1, j + 1, kind(i, j)})
 		added, removed := differ(old[i].Words, now[j].Words)

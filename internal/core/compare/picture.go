@@ -202,3 +202,13 @@ func sight(grey []float32) uint64 {
 	}
 	return h
 }
+
+// blank says whether nothing is to be seen on a page: one colour all over.
+func blank(p Page) bool {
+	for i := 3; i < len(p.Picture); i++ {
+		if d := int(p.Picture[i]) - int(p.Picture[i%3]); d > 2 || d < -2 {
+			return false
+		}
+	}
+	return len(p.Picture) > 0
+}

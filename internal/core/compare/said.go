@@ -33,7 +33,7 @@ func (c Comparison) Said() (pages, words string) {
 		n[p.Change]++
 	}
 	if n[Same] == len(c.Pages) {
-		pages = "Nothing visible changed."
+		pages = "No change was found."
 	} else {
 		var parts []string
 		for _, k := range []struct {
@@ -45,6 +45,13 @@ func (c Comparison) Said() (pages, words string) {
 			}
 		}
 		pages = strings.Join(parts, ", ") + "; " + counted(n[Same], "page") + " the same."
+	}
+	if n := len(c.Unseen); n > 0 {
+		pages += fmt.Sprintf(" What %s %s like is not known: only words were compared there.", counted(n, "page"), map[bool]string{true: "looks", false: "look"}[n == 1])
+	}
+	if n := len(c.Pictures); n > 0 {
+		pages += fmt.Sprintf(" %s without words: a small change in a picture, such as a figure, may not be found. Look at them yourself.",
+			map[bool]string{true: "1 page that is the same is", false: fmt.Sprintf("%d pages that are the same are", n)}[n == 1])
 	}
 	if c.Words == (Words{}) {
 		return pages, "No word was added or taken out."

@@ -4,6 +4,7 @@ import { ask, pause } from './ask.js';
 import { dropped } from './dropped.js';
 import { dropParts, sendParts, token } from './parts.js';
 import { dropFile, keepFile, keptFiles } from './waiting.js';
+import { request } from './session.js';
 
 const atOnce = 3;
 const mostHashed = 256 << 20; // what is larger is not looked for: it would have to be read as a whole
@@ -137,7 +138,7 @@ export const adding = {
     u.said = /\.pdf$/i.test(u.name) ? 'looking at it' : 'a PDF is made of it';
     for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
       try {
-        const answer = await fetch(`${u.url}/document`, {
+        const answer = await request(`${u.url}/document`, {
           method: 'POST', headers: { Accept: 'application/json', 'X-CSRF-Token': token() }, body: new URLSearchParams({ password }),
         });
         const said = await answer.json().catch(() => ({}));

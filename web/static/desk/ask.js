@@ -1,5 +1,7 @@
 // Requests of the desk's scripts to its own server.
 
+import { request as fetched } from './session.js';
+
 const token = () => document.querySelector('meta[name=csrf]')?.content ?? '';
 
 /** A request failed; message is a sentence for the editor. */
@@ -19,7 +21,7 @@ export async function ask(method, address, body) {
   let answer;
   try {
     const sent = body && JSON.stringify(body);
-    answer = await fetch(address, {
+    answer = await fetched(address, {
       method,
       // What is being kept goes on when the screen is left; browsers bound that to
       // 64 KB in all (Fetch, 5.6).

@@ -3,6 +3,7 @@
 import { adding } from './adding.js';
 import { ask, pause } from './ask.js';
 import { chosen } from './chosen.js';
+import { request } from './session.js';
 
 export const documents = () => ({
   trouble: '', ...adding, ...chosen, drawn: '', watching: false,
@@ -30,7 +31,7 @@ export const documents = () => ({
   narrow() { document.getElementById('wanted').requestSubmit(); },
   async keepView(event) {
     try {
-      const answer = await fetch('/documents/views', {
+      const answer = await request('/documents/views', {
         method: 'POST', body: new URLSearchParams([...new FormData(event.target)].map(([k, v]) => [k, String(v)])), headers: { Accept: 'application/json' },
       });
       if (!answer.ok) throw new Error((await answer.json()).message);
@@ -68,7 +69,7 @@ export const documents = () => ({
     this.watching = false;
   },
   retitle(row, title) {
-    return fetch(`/documents/${row.dataset.id}/title`, {
+    return request(`/documents/${row.dataset.id}/title`, {
       method: 'POST', body: new URLSearchParams({ title }),
         headers: { Accept: 'application/json', 'X-CSRF-Token': document.querySelector('meta[name=csrf]').content },
     });

@@ -2,6 +2,7 @@
 // changes; and the one on which files come from other websites.
 import { pause } from './ask.js';
 import { dropParts, sendParts, token } from './parts.js';
+import { request } from './session.js';
 
 /** Times as the clock on the wall has them. */
 function inLocalTime() {
@@ -96,7 +97,7 @@ export const dossier = () => ({
   /** Has the server make an edition of what has arrived; asked twice, it is one. */
   async become(url, password) {
     for (let wait = 500; ; wait = Math.min(wait * 2, 5000)) {
-      const answer = await fetch(`${url}/edition`, { method: 'POST', headers: { Accept: 'application/json', 'X-CSRF-Token': token() },
+      const answer = await request(`${url}/edition`, { method: 'POST', headers: { Accept: 'application/json', 'X-CSRF-Token': token() },
         body: new URLSearchParams({ document: this.$root.dataset.document, password }) }).catch(() => null);
       const said = await answer?.json().catch(() => null);
       if (said && (answer.ok || said.locked)) return said;
