@@ -48,7 +48,7 @@ func compareFiles(args []string) error {
 				differs = differs || p.Change != compare.Same
 			}
 			if !differs {
-				fmt.Println("nothing visible changed")
+				fmt.Println("no change was found")
 			}
 			fmt.Printf("words: %d added, %d removed\n", c.Words.Added, c.Words.Removed)
 			return nil

@@ -26,6 +26,13 @@ type keptField struct{ Name, Value string }
 // Long says whether a field is more than a line.
 func (f keptField) Long() bool { return len(f.Value) > 60 || strings.Contains(f.Value, "\n") }
 
+// unsaid are fields that say what was on the screen, or are numbers of ours: they go along
+// out of sight.
+var unsaid = []string{"seen", "revision", "house", "step", "against", "minutes", "next", "document", "id", "of"}
+
+// Typed says whether a field is one that somebody filled in.
+func (f keptField) Typed() bool { return f.Value != "" && !slices.Contains(unsaid, f.Name) }
+
 const (
 	// mostKept bounds the bytes of a form that comes along, mostFields its fields.
 	mostKept   = 128 << 10
