@@ -4,6 +4,7 @@
 # make quick     what holds without a browser, in under two minutes
 # make contract  what scripts and docs hold of Go, written anew
 # make lint      go vet, staticcheck, eslint, tsc --checkJs, html-validate
+# make mutate    changes rules one at a time, and says which of them no test notices
 # make screenshots   the pictures in docs/screenshots, from demo data
 
 export CGO_ENABLED = 0
@@ -12,7 +13,7 @@ export GOFLAGS += -buildvcs=false
 GO ?= go
 DEMO ?= var
 
-.PHONY: demo demo-reset build test quick bench contract lint screenshots setup setup-demo fuzz
+.PHONY: mutate demo demo-reset build test quick bench contract lint screenshots setup setup-demo fuzz
 
 demo: setup-demo build
 	@exec bin/incipit demo --dir "$(DEMO)"
@@ -55,6 +56,12 @@ lint: setup build
 	$(GO) tool staticcheck ./...
 	@sh scripts/lint-scripts.sh must
 	@sh scripts/lint-html.sh
+
+# The packages whose rules are held by their own tests alone; MOST changes of each.
+MUTATE ?= access merge frame overlay textflow compare proof starter report
+MOST ?= 40
+mutate:
+	$(GO) run ./internal/testkit/mutate -most $(MOST) $(addprefix internal/core/,$(MUTATE))
 
 fuzz:
 	$(GO) test -run '^$$' -fuzz FuzzPatch -fuzztime 30s ./internal/core/setting

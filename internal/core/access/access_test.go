@@ -61,3 +61,37 @@ func TestAllows(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, access.Allows(c.who, c.standing, c.s, c.deed)) })
 	}
 }
+
+// Every deed for every person, wherever a placement stands and however its switches are:
+// what is given is exactly what each of the rules lets through.
+func TestEveryDeedForEverybody(t *testing.T) {
+	yes := []bool{false, true}
+	given := 0
+	for n := range 1 << 9 {
+		bit := func(k int) bool { return yes[n>>k&1] }
+		s := setting.Default()
+		s.Download, s.Print, s.Copying, s.Guarded = bit(0), bit(1), bit(2), bit(3)
+		if s.TextView = setting.Closed; bit(4) {
+			s.TextView = setting.Offered
+		}
+		who := access.Who{Granted: bit(5)}
+		if bit(6) {
+			who.Account = 7
+		}
+		standing := access.Standing{Published: bit(7), Draft: bit(8), Holds: toolbar.Holds{Pages: 9, Headings: 3, Layers: 2, Text: true}}
+		comes := standing.Published && (!s.Guarded || who.Granted)
+		if standing.Draft {
+			comes = who.Account != 0
+		}
+		for deed, allowed := range map[access.Deed]bool{access.Look: true, access.TakeFile: s.Download, access.PrintOut: s.Print,
+			access.TakeText: s.Copying, access.ReadText: s.TextView != setting.Closed} {
+			want := comes && allowed
+			assert.Equal(t, want, access.Allows(who, standing, s, deed), "%s: %+v %+v, download %t, print %t, copying %t, guarded %t, text view %s",
+				deed, who, standing, s.Download, s.Print, s.Copying, s.Guarded, s.TextView)
+			if want {
+				given++
+			}
+		}
+	}
+	assert.Greater(t, given, 300)
+}

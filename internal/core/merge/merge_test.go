@@ -92,3 +92,19 @@ func TestMergingIsTheSameEitherWay(t *testing.T) {
 		}
 	}
 }
+
+// Clashes are named in the order of their names, whatever the order of members is in memory.
+func TestClashesAreNamedInOrder(t *testing.T) {
+	seen, now, mine := merge.Members{}, merge.Members{}, merge.Members{}
+	var names []string
+	for i := range 40 {
+		name := fmt.Sprintf("member-%02d", i)
+		names = append(names, name)
+		seen[name], now[name], mine[name] = json.RawMessage(`0`), json.RawMessage(`1`), json.RawMessage(`2`)
+	}
+	for range 20 {
+		_, clash := merge.Three(seen, now, mine)
+		assert.Equal(t, names, clash)
+		assert.Equal(t, names, merge.Changed(now, mine))
+	}
+}
