@@ -177,6 +177,7 @@ func Read(look func(string) (string, bool)) (Config, error) {
 	}
 	if _, port, err := net.SplitHostPort(c.Address); err != nil || port == "" {
 		r.wrong("INCIPIT_ADDRESS", c.Address, "write host:port, as in 127.0.0.1:8080")
+		c.Address = "127.0.0.1:8080" // what follows from it is not wrong as well
 	}
 	c.PublicURL = strings.TrimRight(r.text("INCIPIT_PUBLIC_URL", "http://"+c.Address), "/")
 	if u, err := url.Parse(c.PublicURL); err != nil || u.Host == "" || (u.Scheme != "http" && u.Scheme != "https") || u.RawQuery != "" ||

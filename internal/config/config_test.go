@@ -106,3 +106,12 @@ func TestProxies(t *testing.T) {
 	}
 	assert.Equal(t, []string{"10.0.0.7/32", "192.168.0.0/16", "::1/128"}, out)
 }
+
+// A wrong address is named as that, and not as the public one, which follows from it.
+func TestAWrongAddressIsNamedOnce(t *testing.T) {
+	for _, wrong := range []string{"8080", "localhost", "not an address", "host:", "::1"} {
+		_, err := config.Read(func(name string) (string, bool) { return wrong, name == "INCIPIT_ADDRESS" })
+		require.ErrorContains(t, err, "INCIPIT_ADDRESS", wrong)
+		assert.NotContains(t, err.Error(), "INCIPIT_PUBLIC_URL", wrong)
+	}
+}
