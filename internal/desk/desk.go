@@ -92,6 +92,9 @@ func (d *Desk) Prepare() error {
 		return fmt.Errorf("read the desk's templates: %w", err)
 	}
 	d.t, d.followed, d.table = t, recall.New[followed](1, d.DB.Count), routes()
+	if row := twice(d.table); row != "" {
+		return fmt.Errorf("the desk's table of routes has %s twice", row)
+	}
 	if d.uploads, err = d.parts(); err != nil {
 		return err
 	}

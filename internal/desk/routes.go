@@ -246,6 +246,27 @@ func (d *Desk) Limit(r *http.Request) (bytes int64, hears bool) {
 	return int64(row.most), false
 }
 
+// twice names the row of a table whose method and path another one has before it, or "": of
+// two the second would never be asked, whatever it says of who may.
+func twice(table []route) string {
+	seen := map[string]bool{}
+	for _, row := range table {
+		// What parameters are called makes no other path.
+		parts := strings.Split(row.method+" "+row.path, "/")
+		for i, p := range parts {
+			if strings.HasPrefix(p, ":") {
+				parts[i] = ":"
+			}
+		}
+		name := strings.Join(parts, "/")
+		if seen[name] {
+			return row.method + " " + row.path
+		}
+		seen[name] = true
+	}
+	return ""
+}
+
 // open says whether a stranger may send something to a route.
 func (d *Desk) open(r *http.Request) bool {
 	row, ok := d.rowOf(r)
