@@ -113,7 +113,6 @@ func routes() []route {
 		{"GET", "/placements/:id", editors, usual, (*Desk).bench},
 		{"POST", "/placements/:id/name", editors, usual, (*Desk).namePlacement},
 		{"POST", "/placements/:id/stay", editors, usual, (*Desk).stay},
-		{"POST", "/placements/:id/stay", editors, usual, (*Desk).stay},
 		{"POST", "/placements/:id/copy", editors, usual, (*Desk).copyPlacement},
 		{"POST", "/placements/:id/remove", editors, usual, (*Desk).removePlacement},
 		{"POST", "/placements/:id/restore", editors, usual, (*Desk).putBackPlacement},
