@@ -25,9 +25,9 @@ twice=$(grep -rlE 'pace\.(Long|Unraced)\(t\)|testing\.Short\(\)' --include='*_te
 others() {
 	one=0
 	# shellcheck disable=SC2086
-	CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -short -p 3 -vet=off -timeout 19m $raced || one=1
+	CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -short -p 3 -vet=off -timeout 45m $raced || one=1
 	# shellcheck disable=SC2086
-	"$go" test -p 3 -vet=off -timeout 19m $twice || one=1
+	"$go" test -p 3 -vet=off -timeout 45m $twice || one=1
 	return "$one"
 }
 others &
@@ -40,16 +40,16 @@ browser() {
 	one=0
 	part=$(awk -v n="$1" 'NR % 3 == n' "$kept/names" | paste -s -d '|')
 	shift
-	(cd e2e && "$kept/e2e.test" -test.timeout 19m -test.run "^($part)\$") || one=1
+	(cd e2e && "$kept/e2e.test" -test.timeout 45m -test.run "^($part)\$") || one=1
 	if [ $# -gt 0 ]; then "$@" || one=1; fi
 	return "$one"
 }
-browser 0 "$go" test -vet=off -timeout 19m ./cmd/incipit >"$kept/0" 2>&1 &
+browser 0 "$go" test -vet=off -timeout 45m ./cmd/incipit >"$kept/0" 2>&1 &
 first=$!
-browser 1 env CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 19m ./cmd/incipit >"$kept/1" 2>&1 &
+browser 1 env CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 45m ./cmd/incipit >"$kept/1" 2>&1 &
 second=$!
 # shellcheck disable=SC2086
-browser 2 "$go" test -vet=off -timeout 19m $rules >"$kept/2" 2>&1 &
+browser 2 "$go" test -vet=off -timeout 45m $rules >"$kept/2" 2>&1 &
 third=$!
 # What reads the source alone has a fourth place, and the least of the processors.
 lint() {

@@ -52,7 +52,8 @@ func (r *Reader) whereSeen(c *echo.Context, s shown) error {
 	// What is beyond that is somebody's game: one origin counts a few times an hour, and
 	// all of them together so many a second.
 	if !r.tellers.allows(s.base+" "+share.Origin(c.Request().Context())) || !r.tells.allows(s.base) {
-		return c.NoContent(http.StatusTooManyRequests)
+		// A viewer that is not counted is no failure: many readers may come from one origin.
+		return c.NoContent(http.StatusNoContent)
 	}
 	if err := r.Placing.NoteSeen(c.Request().Context(), s.placement, page,
 		placing.Room{Column: proof.Round(frame.Column(s.settings, width)), Width: int(width), Height: height}); err != nil {
