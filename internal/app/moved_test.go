@@ -46,7 +46,7 @@ var (
 // sinceThen is what was added to answers on purpose since they were taken.
 var sinceThen = []string{
 	";white-space:nowrap;line-height:20px", // the zoom keeps its place in whatever font
-	"auto;min-width:", // and grows where text is set apart
+	"auto;min-width:",                      // and grows where text is set apart
 }
 
 // An installation of the program before drafts had one log (schema 11: its database, its

@@ -35,7 +35,7 @@ const (
 // The errors a person can do something about.
 var (
 	ErrWrong = errors.New("this e-mail address and password do not go together")
-	// ErrSuspended is given to who knows the password of an account that is suspended.
+	// ErrSuspended is given to those who know the password of a suspended account.
 	ErrSuspended = errors.New("this account is suspended")
 	ErrPaused    = errors.New("too many attempts: sign-in pauses for 15 minutes")
 	ErrBusy      = errors.New("too many people sign in at this moment")

@@ -1,13 +1,10 @@
 package pool
 
 import (
-	"bytes"
 	"context"
-	"os"
-	"runtime"
-	"strconv"
 	"time"
 
+	"incipit/internal/machine"
 	"incipit/internal/pdf"
 )
 
@@ -39,68 +36,15 @@ func (c clock) workOf(pid int) (time.Duration, bool) {
 	if c.used != nil {
 		return c.used(pid)
 	}
-	return used("/proc", pid)
+	u := machine.UseOf(pid)
+	return u.Work, u.Wants
 }
 
 func (c clock) isBusy() bool {
 	if c.busy != nil {
 		return c.busy()
 	}
-	return crowded("/proc/stat")
-}
-
-// hundredth is the unit of the times in proc_pid_stat(5), on every machine Go runs on.
-const hundredth = 10 * time.Millisecond
-
-// used gives what a process has used of the processors and whether it wants more at the
-// moment: one of its threads runs, waits to run, or waits for a disk.
-func used(proc string, pid int) (work time.Duration, wants bool) {
-	folder := proc + "/" + strconv.Itoa(pid)
-	state, fields := statOf(folder + "/stat")
-	if len(fields) < 15 {
-		return 0, false
-	}
-	for _, f := range fields[11:13] { // utime, stime
-		n, _ := strconv.ParseInt(string(f), 10, 64)
-		work += time.Duration(n) * hundredth
-	}
-	if wanting(state) {
-		return work, true
-	}
-	threads, _ := os.ReadDir(folder + "/task")
-	for _, t := range threads {
-		if state, _ := statOf(folder + "/task/" + t.Name() + "/stat"); wanting(state) {
-			return work, true
-		}
-	}
-	return work, false
-}
-
-// wanting says whether a state is that of a thread that would go on if it could. A stopped
-// one (T) would, too.
-func wanting(state byte) bool { return state == 'R' || state == 'D' || state == 'T' || state == 't' }
-
-// statOf reads a line of proc_pid_stat(5) from behind the name, which may hold anything.
-func statOf(path string) (state byte, fields [][]byte) {
-	b, err := os.ReadFile(path)
-	if err != nil {
-		return 0, nil
-	}
-	fields = bytes.Fields(b[bytes.LastIndexByte(b, ')')+1:])
-	if len(fields) > 0 && len(fields[0]) == 1 {
-		state = fields[0][0]
-	}
-	return state, fields
-}
-
-// crowded says whether more threads want to run than there are processors
-// (proc_stat(5), procs_running).
-func crowded(path string) bool {
-	b, _ := os.ReadFile(path)
-	_, after, there := bytes.Cut(b, []byte("\nprocs_running "))
-	line, _, _ := bytes.Cut(after, []byte("\n"))
-	running, err := strconv.Atoi(string(line))
-	return there && err == nil && running > runtime.NumCPU()
+	return machine.ShareOfProcessor() < 1
 }
 
 // watch follows one request of a worker.

@@ -4,12 +4,10 @@ import (
 	"context"
 	"os"
 	"os/exec"
-	"path/filepath"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"incipit/internal/pdf"
 )
@@ -69,38 +67,6 @@ func TestBesideIsRemembered(t *testing.T) {
 	assert.Equal(t, goOn, w.look())
 	worked = 31 * time.Second
 	assert.Equal(t, overran, w.look())
-}
-
-func TestWhatAWorkerUsed(t *testing.T) {
-	proc := t.TempDir()
-	write := func(path, line string) {
-		t.Helper()
-		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(proc, path)), 0o755))
-		require.NoError(t, os.WriteFile(filepath.Join(proc, path), []byte(line), 0o600))
-	}
-	times := " 1 7 7 0 -1 0 0 0 0 0 250 30 900 900 20 0"
-	write("7/stat", "7 (a) R (worker) S"+times)
-	write("7/task/7/stat", "7 (a) S"+times)
-	write("7/task/8/stat", "8 (a) S"+times)
-	work, wants := used(proc, 7)
-	assert.Equal(t, 2800*time.Millisecond, work, "of the user and of the system, without that of its children")
-	assert.False(t, wants)
-	for _, state := range []string{"R", "D", "T"} {
-		write("7/task/8/stat", "8 (a) "+state+times)
-		_, wants = used(proc, 7)
-		assert.True(t, wants, state)
-	}
-	work, wants = used(proc, 9)
-	assert.Zero(t, work)
-	assert.False(t, wants, "it has ended")
-	work, _ = used("/proc", os.Getpid())
-	assert.GreaterOrEqual(t, work, time.Duration(0))
-
-	write("stat", "cpu 1 2\nprocs_running 1\nprocs_blocked 0\n")
-	assert.False(t, crowded(filepath.Join(proc, "stat")))
-	write("stat", "cpu 1 2\nprocs_running 9999\nprocs_blocked 0\n")
-	assert.True(t, crowded(filepath.Join(proc, "stat")))
-	assert.False(t, crowded(filepath.Join(proc, "nothing")))
 }
 
 func TestTheShorterBoundHolds(t *testing.T) {

@@ -1,13 +1,10 @@
 package patience
 
 import (
-	"os"
-	"path/filepath"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // A wait ends twenty seconds after the last move, as far as the machine gives them.
@@ -29,7 +26,7 @@ func TestAWaitEndsWhenNothingMoves(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			now := time.Unix(0, 0)
-			w := begin(machine{func() time.Time { return now }, func(d time.Duration) { now = now.Add(d) }, func() float64 { return x.share },
+			w := begin(surroundings{func() time.Time { return now }, func(d time.Duration) { now = now.Add(d) }, func() float64 { return x.share },
 				func() time.Duration { return x.works(now.Sub(time.Unix(0, 0))) }})
 			for w.Next() {
 				if x.sees != nil {
@@ -39,31 +36,6 @@ func TestAWaitEndsWhenNothingMoves(t *testing.T) {
 			assert.InDelta(t, x.ends.Seconds(), now.Sub(time.Unix(0, 0)).Seconds(), 0.05*x.ends.Seconds()+1.5)
 		})
 	}
-}
-
-func TestWhatAThreadGets(t *testing.T) {
-	assert.InDelta(t, 1, shareOf([]byte("cpu 1\nprocs_running 2\nprocs_blocked 0\n"), 2), 0)
-	assert.InDelta(t, .25, shareOf([]byte("cpu 1\nprocs_running 8\nprocs_blocked 0\n"), 2), 0)
-	assert.InDelta(t, 1, shareOf(nil, 2), 0, "where the system does not say")
-	assert.Positive(t, share())
-}
-
-// What is below a process counts, whatever it is called, and nothing beside it.
-func TestWhatWasUsed(t *testing.T) {
-	proc := t.TempDir()
-	for pid, line := range map[string]string{
-		"10": "10 (a test) S 1 10 10 0 -1 0 0 0 0 0 100 20 3 4 20 0",
-		"11": "11 (worker) x) 1 2) S 10 10 10 0 -1 0 0 0 0 0 50 5 0 0 20 0",
-		"12": "12 (below it) S 11 10 10 0 -1 0 0 0 0 0 1 1 1 1 20 0",
-		"13": "13 (beside) S 1 10 10 0 -1 0 0 0 0 0 900 900 0 0 20 0",
-		"14": "14 (short",
-	} {
-		require.NoError(t, os.MkdirAll(filepath.Join(proc, pid), 0o755))
-		require.NoError(t, os.WriteFile(filepath.Join(proc, pid, "stat"), []byte(line), 0o600))
-	}
-	assert.Equal(t, (127+55+4)*10*time.Millisecond, used(proc, 10))
-	assert.Equal(t, 4*10*time.Millisecond, used(proc, 12))
-	assert.Zero(t, used(proc, 99))
 }
 
 func TestUntil(t *testing.T) {
