@@ -57,7 +57,6 @@ type Room struct {
 
 	bwrap, prlimit string
 	tried          sync.Mutex
-	confined       error
 	known          bool
 }
 
