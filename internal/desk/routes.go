@@ -246,7 +246,7 @@ func (d *Desk) Limit(r *http.Request) (bytes int64, hears bool) {
 }
 
 // twice names the row of a table whose method and path another one has before it, or "": of
-// two the second would never be asked, whatever it says of who may.
+// two the second would never be asked, whatever audience it names.
 func twice(table []route) string {
 	seen := map[string]bool{}
 	for _, row := range table {

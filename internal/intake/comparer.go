@@ -168,8 +168,13 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 		}
 	}
 	result, err := orGone(wanted, func() (*library.Compared, error) { return comparedOf(pages), nil })
-	if err != nil {
-		return nil //nolint:nilerr // nobody wants it any more, or a stop: the job comes again then
+	if errors.Is(err, errUnwanted) {
+		in.forgetPages(ctx, editions[0])
+		in.forgetPages(ctx, editions[1])
+		return nil
+	}
+	if err != nil { // a stop: what was read is kept, and the job comes again
+		return fmt.Errorf("compare edition %d: %w", c.EditionID, err)
 	}
 	c.Result = result
 	if err := in.Library.KeepCompared(ctx, c); err != nil {
