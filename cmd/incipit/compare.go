@@ -17,6 +17,31 @@ import (
 // compareBudget is what comparing two files may take.
 const compareBudget = 58 * time.Second
 
+// lookBudget is the work that pages may take that are looked at closely; what is left then
+// is told.
+const lookBudget = 30 * time.Second
+
+// lookClosely looks at the pages that need it, as far as the budget goes.
+func lookClosely(ctx context.Context, engine pdf.Engine, src []pdf.Source, editions [2][]compare.Page, c *compare.Comparison) error {
+	var meter pdf.Meter
+	ctx = pdf.Metered(ctx, &meter)
+	sight := intake.Sight{Engine: engine, Source: [2]pdf.Source{src[0], src[1]}, Sheets: editions}
+	must, _ := c.ToLook(editions[0], editions[1])
+	for _, p := range must {
+		if meter.Used() >= lookBudget {
+			return nil
+		}
+		r, drawn, err := sight.Look(ctx, p)
+		if err != nil {
+			return fmt.Errorf("look closely at page %d: %w", p.New, err)
+		}
+		if drawn {
+			c.Looked(p, r)
+		}
+	}
+	return nil
+}
+
 // compareFiles says what became of the pages of a file in another edition of it.
 func compareFiles(args []string) error {
 	var asJSON bool
@@ -30,26 +55,19 @@ func compareFiles(args []string) error {
 				}
 			}
 			c := compare.Editions(editions[0], editions[1])
+			if err := lookClosely(ctx, engine, src, editions, &c); err != nil {
+				return err
+			}
 			if asJSON {
 				return json.NewEncoder(os.Stdout).Encode(c)
 			}
-			differs := false
 			for _, p := range c.Pages {
-				switch p.Change {
-				case compare.Added:
-					fmt.Printf("page %d is new\n", p.New)
-				case compare.Removed:
-					fmt.Printf("page %d of the old one is gone\n", p.Old)
-				case compare.Moved:
-					fmt.Printf("page %d was page %d\n", p.New, p.Old)
-				case compare.Changed:
-					fmt.Printf("page %d was changed (page %d before)\n", p.New, p.Old)
+				if p.Change != compare.Same {
+					fmt.Println(p.Said())
 				}
-				differs = differs || p.Change != compare.Same
 			}
-			if !differs {
-				fmt.Println("no change was found")
-			}
+			pages, _ := c.Said()
+			fmt.Println(pages)
 			fmt.Printf("words: %d added, %d removed\n", c.Words.Added, c.Words.Removed)
 			return nil
 		})

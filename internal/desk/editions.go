@@ -203,8 +203,9 @@ func (v editionView) Waits() bool {
 // changedPage is a page that differs.
 type changedPage struct {
 	compare.Pair
-	Said  string
-	Areas []sheet.Rect // of the new one, in per cent
+	Said string
+	// OldAreas and Areas are what is marked on the old page and on the new one, in per cent.
+	OldAreas, Areas []sheet.Rect
 	// OldHigh and NewHigh are how high its images are at 800 px: the place is kept free until
 	// they come.
 	OldHigh, NewHigh int
@@ -307,15 +308,18 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 	}
 	v.Summary, v.Words = k.Result.Said()
 	for _, p := range k.Result.Pages {
-		if p.Change == compare.Same {
+		if p.Change == compare.Same || p.Change == compare.Anew {
 			v.Same++
 			continue
+		}
+		if p.Change == compare.Flowed && p.Old > 0 && p.New > 0 {
+			continue // nothing is to be seen but that it moved on
 		}
 		if len(v.Pages) == mostChanged {
 			v.Left++
 			continue
 		}
-		v.Pages = append(v.Pages, pageOf(p, k.Result.Areas, v.Before.AllSheets(), e.AllSheets()))
+		v.Pages = append(v.Pages, pageOf(p, *k.Result, v.Before.AllSheets(), e.AllSheets()))
 	}
 	if !v.InForce && v.Before.Number == doc.Edition {
 		where, _, err := d.Library.Where(ctx, v.Before, e)
@@ -328,7 +332,11 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 	return v, err
 }
 
-func pageOf(p compare.Pair, areas map[int][]sheet.Rect, before, after []sheet.Sheet) changedPage {
+func inPerCent(a sheet.Rect) sheet.Rect {
+	return sheet.Rect{X: 100 * a.X, Y: 100 * a.Y, W: 100 * a.W, H: 100 * a.H}
+}
+
+func pageOf(p compare.Pair, found library.Compared, before, after []sheet.Sheet) changedPage {
 	high := func(of []sheet.Sheet, page int) int {
 		if page < 1 || page > len(of) || of[page-1].Width <= 0 {
 			return 0
@@ -336,8 +344,14 @@ func pageOf(p compare.Pair, areas map[int][]sheet.Rect, before, after []sheet.Sh
 		return int(math.Round(800 * of[page-1].Height / of[page-1].Width))
 	}
 	out := changedPage{Pair: p, Said: p.Said(), OldHigh: high(before, p.Old), NewHigh: high(after, p.New)}
-	for _, a := range areas[p.New] {
-		out.Areas = append(out.Areas, sheet.Rect{X: 100 * a.X, Y: 100 * a.Y, W: 100 * a.W, H: 100 * a.H})
+	for _, a := range found.Areas[p.New] {
+		out.OldAreas, out.Areas = append(out.OldAreas, inPerCent(a)), append(out.Areas, inPerCent(a))
+	}
+	for _, a := range found.GoneAt[p.Old] {
+		out.OldAreas = append(out.OldAreas, inPerCent(a))
+	}
+	for _, a := range found.FreshAt[p.New] {
+		out.Areas = append(out.Areas, inPerCent(a))
 	}
 	return out
 }

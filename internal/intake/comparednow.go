@@ -88,6 +88,13 @@ func (in *Intake) forgetPages(ctx context.Context, e library.Edition) {
 	}
 }
 
+// forgetLooks removes what was found of two editions while they were looked at.
+func (in *Intake) forgetLooks(ctx context.Context, before, after library.Edition) {
+	if err := in.Blobs.Delete(ctx, looksKey(before, after)); err != nil {
+		slog.WarnContext(ctx, "what was looked at is left to the sweep", "edition", after.ID, "error", err)
+	}
+}
+
 // whileWanted gives a context that ends when nobody wants a comparison any more: one of the
 // editions, or the document, was removed.
 func (in *Intake) whileWanted(ctx context.Context, before, edition int64) (context.Context, context.CancelFunc) {

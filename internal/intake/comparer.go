@@ -168,7 +168,12 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 		}
 	}
 	result, err := orGone(wanted, func() (*library.Compared, error) { return comparedOf(pages), nil })
-	if errors.Is(err, errUnwanted) {
+	if err == nil {
+		var left int
+		left, err = r.look(pdf.Metered(wanted, &r.meter), editions, pages, result)
+		c.OutOfBudget = left > 0
+	}
+	if errors.Is(context.Cause(wanted), errUnwanted) {
 		in.forgetPages(ctx, editions[0])
 		in.forgetPages(ctx, editions[1])
 		return nil
@@ -177,19 +182,21 @@ func (w *Comparer) work(ctx context.Context, job *river.Job[CompareArgs]) error 
 		return fmt.Errorf("compare edition %d: %w", c.EditionID, err)
 	}
 	c.Result = result
-	if err := in.Library.KeepCompared(ctx, c); err != nil {
+	if err := in.Library.KeepCompared(ctx, c); err != nil || c.OutOfBudget {
 		return err
 	}
+	in.forgetLooks(ctx, editions[0], editions[1])
 	in.forgetPages(ctx, editions[0])
 	in.forgetPages(ctx, editions[1])
 	return nil
 }
 
-// comparedOf compares pages that are read.
+// comparedOf compares pages that are read. Where they look otherwise is known coarsely, until
+// they are looked at; where words differ, those are marked.
 func comparedOf(pages [2][]compare.Page) *library.Compared {
-	out := &library.Compared{Comparison: compare.Editions(pages[0], pages[1]), Areas: map[int][]sheet.Rect{}}
+	out := &library.Compared{Comparison: compare.Editions(pages[0], pages[1]), Areas: map[int][]sheet.Rect{}, FreshAt: map[int][]sheet.Rect{}, GoneAt: map[int][]sheet.Rect{}}
 	for _, p := range out.Pages {
-		if p.Change == compare.Changed {
+		if p.Change == compare.Changed && len(out.Comparison.Gone[p.Old-1])+len(out.Comparison.Fresh[p.New-1]) == 0 {
 			if areas := compare.Areas(pages[0][p.Old-1], pages[1][p.New-1]); len(areas) > 0 {
 				out.Areas[p.New] = areas
 			}

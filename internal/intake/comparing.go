@@ -123,7 +123,7 @@ func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Tex
 		return err
 	}
 	if picture != nil {
-		into.Picture = compare.Small(picture)
+		into.Picture, into.Drawn = compare.Small(picture), drawnSum(picture)
 	}
 	into.Unseen = picture == nil
 	plain, err := texts(ctx, page, into.Sheet)

@@ -131,11 +131,14 @@ type Comparison struct {
 // TableName tells GORM the table.
 func (Comparison) TableName() string { return "edition_comparisons" }
 
-// Compared is a result: Areas are where a page of the new edition looks otherwise, by its
-// number (see compare.Areas).
+// Compared is a result: Areas are where a page of the new edition is drawn otherwise, FreshAt
+// where it has words that are new, and GoneAt where the old one has words that are gone, by
+// page number and in fractions of it.
 type Compared struct {
 	compare.Comparison
-	Areas map[int][]sheet.Rect `json:"areas,omitempty"`
+	Areas   map[int][]sheet.Rect `json:"areas,omitempty"`
+	FreshAt map[int][]sheet.Rect `json:"fresh,omitempty"`
+	GoneAt  map[int][]sheet.Rect `json:"gone,omitempty"`
 }
 
 // CompareLater has two editions compared, once.
@@ -154,7 +157,7 @@ func (s *Library) CompareLater(ctx context.Context, before, edition int64, job r
 func (s *Library) CompareOn(ctx context.Context, before, edition int64, job river.JobArgs) error {
 	return s.db.In(ctx, func(tx *gorm.DB) error {
 		r := tx.Model(&Comparison{}).Where("before_id = ? AND edition_id = ? AND out_of_budget AND budgets < ?", before, edition, mostBudgets).
-			Updates(map[string]any{"out_of_budget": false, "trouble": "", "budgets": gorm.Expr("budgets + 1")})
+			Updates(map[string]any{"out_of_budget": false, "trouble": "", "result": nil, "budgets": gorm.Expr("budgets + 1")})
 		if r.Error != nil || r.RowsAffected == 0 {
 			return database.Found(r.Error, "have a comparison go on")
 		}

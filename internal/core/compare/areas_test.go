@@ -51,7 +51,7 @@ func TestAreasHoldWhatDiffers(t *testing.T) {
 // A page that is there leads to itself, and back; one that is gone to the nearest that is
 // left, within the edition.
 func TestWhereAPageIs(t *testing.T) {
-	c := Comparison{Pages: []Pair{{1, 1, Same}, {2, 0, Removed}, {0, 2, Added}, {3, 3, Same}, {5, 4, Moved}, {4, 5, Changed}, {6, 0, Removed}}}
+	c := Comparison{Pages: []Pair{{Old: 1, New: 1, Change: Same}, {Old: 2, New: 0, Change: Removed}, {Old: 0, New: 2, Change: Added}, {Old: 3, New: 3, Change: Same}, {Old: 5, New: 4, Change: Moved}, {Old: 4, New: 5, Change: Changed}, {Old: 6, New: 0, Change: Removed}}}
 	for old, want := range map[int]struct {
 		page  int
 		there bool
@@ -70,9 +70,9 @@ func TestWhereAPageIs(t *testing.T) {
 }
 
 func TestAComparisonInWords(t *testing.T) {
-	pages, words := Comparison{Pages: []Pair{{1, 1, Same}, {2, 2, Same}}}.Said()
+	pages, words := Comparison{Pages: []Pair{{Old: 1, New: 1, Change: Same}, {Old: 2, New: 2, Change: Same}}}.Said()
 	assert.Equal(t, []string{"No change was found.", "No word was added or taken out."}, []string{pages, words})
-	c := Comparison{Pages: []Pair{{1, 1, Changed}, {2, 3, Moved}, {0, 2, Added}, {3, 0, Removed}, {4, 5, Changed}, {5, 6, Same}, {6, 6, Same}},
+	c := Comparison{Pages: []Pair{{Old: 1, New: 1, Change: Changed}, {Old: 2, New: 3, Change: Moved}, {Old: 0, New: 2, Change: Added}, {Old: 3, New: 0, Change: Removed}, {Old: 4, New: 5, Change: Changed}, {Old: 5, New: 6, Change: Same}, {Old: 6, New: 6, Change: Same}},
 		Words: Words{Added: 1, Removed: 3}}
 	pages, words = c.Said()
 	assert.Equal(t, "2 pages changed, 1 page moved, 1 page new, 1 page gone; 2 pages the same.", pages)
@@ -91,10 +91,10 @@ func TestHowFarAComparisonLooked(t *testing.T) {
 		pages, _ := c.Said()
 		return pages
 	}
-	same := []Pair{{1, 1, Same}, {2, 2, Same}}
+	same := []Pair{{Old: 1, New: 1, Change: Same}, {Old: 2, New: 2, Change: Same}}
 	assert.Equal(t, "No change was found. What 1 page looks like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{2}}))
 	assert.Equal(t, "No change was found. What 2 pages look like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{1, 2}}))
-	assert.Equal(t, "No change was found. 1 page that is the same is without words: a small change in a picture, such as a figure, may not be found. Look at them yourself.",
+	assert.Equal(t, "No change was found. What is drawn on page 2 was compared coarsely, or not at all: a small change there, such as a figure, may not be found. Look yourself.",
 		said(Comparison{Pages: same, Pictures: []int{2}}))
 
 	paper := make(Picture, Cells*Cells*3)
@@ -107,12 +107,12 @@ func TestHowFarAComparisonLooked(t *testing.T) {
 	}
 	words := WordsOf("eight words are enough to know a page by them")
 	a4 := sheet.Sheet{Width: 595, Height: 842}
-	pages := []Page{{Sheet: a4, Words: words, Picture: drawn}, {Sheet: a4, Picture: drawn}, {Sheet: a4, Picture: paper}, {Sheet: a4, Words: append([]string{"other"}, words...), Unseen: true}}
+	pages := []Page{{Sheet: a4, Words: words, Picture: drawn, Drawn: 7}, {Sheet: a4, Picture: drawn}, {Sheet: a4, Picture: paper}, {Sheet: a4, Words: append([]string{"other"}, words...), Unseen: true}}
 	c := Editions(pages, pages)
-	assert.Equal(t, []int{2}, c.Pictures, "words prove that a page is the same, and a blank one is seen to be")
+	assert.Equal(t, []int{2}, c.Pictures, "one of which each pixel is the same is, and a blank one")
 	assert.Equal(t, []int{4}, c.Unseen)
 	few := slices.Clone(pages)
-	few[0].Words = words[:fewWords-1]
+	few[0].Drawn = 0
 	assert.Equal(t, []int{1, 2}, Editions(few, few).Pictures)
 }
 

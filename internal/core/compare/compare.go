@@ -14,9 +14,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
-	"strings"
 	"unicode"
-	"unicode/utf8"
 
 	"incipit/internal/core/sheet"
 )
@@ -32,6 +30,13 @@ const (
 	Moved   Change = "moved"
 	Added   Change = "added"
 	Removed Change = "removed"
+	// Flowed has only words that are in the other edition, too, in their order, on other
+	// pages. One that is in one edition only has no Old, or no New.
+	Flowed Change = "flowed"
+	// Anew was scanned, printed or laid out anew, and is the same otherwise; Unsure was made
+	// anew, too roughly to say that it is the same (see package fine).
+	Anew   Change = "anew"
+	Unsure Change = "unsure"
 )
 
 // Page is a page as it is compared: its size as it is shown, its words in reading order,
@@ -42,6 +47,8 @@ type Page struct {
 	Picture Picture
 	// Unseen says that it could not be drawn: what it looks like is not known.
 	Unseen bool
+	// Drawn is a sum of the pixels of the image that Picture is made of; 0 is not known.
+	Drawn uint64
 }
 
 // Pair is a page of the old edition with what it is in the new one; 0 is none.
@@ -49,6 +56,8 @@ type Pair struct {
 	Old    int    `json:"old"`
 	New    int    `json:"new"`
 	Change Change `json:"change"`
+	// Differs says that a page which was moved was changed as well.
+	Differs bool `json:"differs,omitempty"`
 }
 
 // Words counts what was written and what was taken out.
@@ -59,25 +68,38 @@ type Words struct {
 
 // WordsOf parts a text into words: at spaces, and each letter by itself where a script sets
 // none between words.
-func WordsOf(text string) []string {
-	var out []string
-	for _, field := range strings.Fields(text) {
-		begun := 0
-		for i, r := range field {
-			if !unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar) {
-				continue
-			}
-			if i > begun {
-				out = append(out, field[begun:i])
-			}
-			begun = i + utf8.RuneLen(r)
-			out = append(out, field[i:begun])
-		}
-		if begun < len(field) {
-			out = append(out, field[begun:])
-		}
-	}
+func WordsOf(text string) (out []string) {
+	eachWord(text, func(word string, _, _ int) { out = append(out, word) })
 	return out
+}
+
+// WordsAt gives where the words of a text are: its characters from and up to.
+func WordsAt(text string) (out [][2]int) {
+	eachWord(text, func(_ string, from, to int) { out = append(out, [2]int{from, to}) })
+	return out
+}
+
+func eachWord(text string, see func(word string, from, to int)) {
+	begun, from, n := -1, 0, 0
+	end := func(at int) {
+		if begun >= 0 {
+			see(text[begun:at], from, n)
+		}
+		begun = -1
+	}
+	for i, r := range text {
+		switch {
+		case unicode.IsSpace(r):
+			end(i)
+		case unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar):
+			end(i)
+			see(string(r), n, n+1)
+		case begun < 0:
+			begun, from = i, n
+		}
+		n++
+	}
+	end(len(text))
 }
 
 // Comparison is what differs between two editions. Pages stand in the order of the new
@@ -88,9 +110,14 @@ type Comparison struct {
 	// Unseen are pages of the new edition of which it is not known what they, or those that
 	// they were, look like: their words alone were compared.
 	Unseen []int `json:"unseen,omitempty"`
-	// Pictures are pages of the new edition that are told as the same, and have too few words
-	// to prove it: they were compared as small pictures, in which a changed figure is lost.
+	// Pictures are pages of the new edition that are not told as changed, and of which not
+	// every pixel is the same: what is drawn on them was compared coarsely, as small pictures,
+	// in which a changed figure is lost, or, where text moved on, not at all.
 	Pictures []int `json:"pictures,omitempty"`
+	// Gone and Fresh are the words that have no other one in the other edition, by page and
+	// by their place on it, all from 0; they are not kept.
+	Gone  [][]int `json:"-"`
+	Fresh [][]int `json:"-"`
 }
 
 // How alike pages are that may be the same: in their order, and out of it, where nothing
@@ -124,48 +151,66 @@ func Editions(old, now []Page) Comparison {
 	}
 	rewritten(a, b, to, from, moved, join)
 
-	c := Comparison{Pages: []Pair{}}
-	kind := func(i, j int) Change {
-		switch {
-		case moved[j]:
-			return Moved
-		case !a[i].looksAs(b[j]):
-			return Changed
-		}
-		return Same
-	}
+	u := flowed(old, now, to, moved)
+	c := Comparison{Pages: []Pair{}, Gone: u.gone, Fresh: u.fresh}
 	next := 0 // old pages before this one are told
 	removedBefore := func(upTo int) {
 		for ; next < upTo; next++ {
 			if from[next] == 0 {
-				c.Pages = append(c.Pages, Pair{next + 1, 0, Removed})
-				c.Words.Removed += len(old[next].Words)
+				c.Pages = append(c.Pages, Pair{Old: next + 1, Change: alone(u.old[next], u.gone[next], Removed)})
 			}
 		}
 	}
 	for j := range now {
 		if to[j] == 0 {
-			c.Pages = append(c.Pages, Pair{0, j + 1, Added})
-			c.Words.Added += len(now[j].Words)
+			c.Pages = append(c.Pages, Pair{New: j + 1, Change: alone(u.now[j], u.fresh[j], Added)})
 			continue
 		}
 		i := to[j] - 1
 		if old[i].Unseen || now[j].Unseen {
 			c.Unseen = append(c.Unseen, j+1)
 		}
+		p := Pair{Old: i + 1, New: j + 1, Change: Changed}
+		reworded := len(u.gone[i])+len(u.fresh[j]) > 0
+		switch alike := a[i].looksAs(b[j]); {
+		case moved[j]:
+			p.Change, p.Differs = Moved, reworded || !alike
+		case alike, u.sameBody[j] && !reworded && a[i].looksWithin(b[j]):
+			p.Change = Same
+		case !reworded && !slices.Equal(old[i].Words, now[j].Words) && !u.sameBody[j]:
+			p.Change = Flowed
+		}
 		if !moved[j] {
 			removedBefore(i)
 		}
-		if len(now[j].Words) < fewWords && !old[i].Unseen && !now[j].Unseen && !blank(now[j]) && a[i].looksAs(b[j]) {
+		if !p.Differs && p.Change != Changed && !proven(old[i], now[j]) {
 			c.Pictures = append(c.Pictures, j+1)
 		}
-		c.Pages = append(c.Pages, Pair{i + 1, j + 1, kind(i, j)})
-		added, removed := differ(old[i].Words, now[j].Words)
-		c.Words.Added += added
-		c.Words.Removed += removed
+		c.Pages = append(c.Pages, p)
 	}
 	removedBefore(len(old))
+	for _, gone := range u.gone {
+		c.Words.Removed += len(gone)
+	}
+	for _, fresh := range u.fresh {
+		c.Words.Added += len(fresh)
+	}
 	return c
+}
+
+// alone is what became of a page that is in one edition only: where all its words stand in
+// the other one, on other pages, they moved on.
+func alone(l leaf, unmatched []int, otherwise Change) Change {
+	if len(l.words) > l.head+l.foot && len(unmatched) == 0 {
+		return Flowed
+	}
+	return otherwise
+}
+
+// proven says whether two pages are known to look the same: pixel by pixel, or since there
+// is nothing to be seen on either. What could not be drawn is told of otherwise.
+func proven(p, q Page) bool {
+	return p.Unseen || q.Unseen || p.Drawn != 0 && p.Drawn == q.Drawn && sized(p.Sheet, q.Sheet) || len(p.Words)+len(q.Words) == 0 && blank(p) && blank(q)
 }
 
 // rewritten joins pages that are alike in nothing but their place: between neighbours that
@@ -271,58 +316,6 @@ func heaviest(pairs []pair, olds int) []pair {
 	slices.Reverse(out)
 	return out
 }
-
-// differ counts the words that are only in the one and only in the other, as a longest
-// common row of both leaves them (Myers, An O(ND) difference algorithm, 1986). Pages that
-// differ in more than mostDiffered words are counted without their order.
-func differ(a, b []string) (added, removed int) {
-	for len(a) > 0 && len(b) > 0 && a[0] == b[0] {
-		a, b = a[1:], b[1:]
-	}
-	for len(a) > 0 && len(b) > 0 && a[len(a)-1] == b[len(b)-1] {
-		a, b = a[:len(a)-1], b[:len(b)-1]
-	}
-	n, m := len(a), len(b)
-	if n == 0 || m == 0 {
-		return m, n
-	}
-	most := min(n+m, mostDiffered)
-	reach := make([]int, 2*most+3)
-	for d := 0; d <= most; d++ {
-		for k := -d; k <= d; k += 2 {
-			x := 0
-			if k == -d || k != d && reach[most+k] < reach[most+k+2] {
-				x = reach[most+k+2]
-			} else {
-				x = reach[most+k] + 1
-			}
-			y := x - k
-			for x < n && y < m && a[x] == b[y] {
-				x, y = x+1, y+1
-			}
-			reach[most+k+1] = x
-			if x >= n && y >= m {
-				common := (n + m - d) / 2
-				return m - common, n - common
-			}
-		}
-	}
-	counts := map[string]int{}
-	for _, w := range a {
-		counts[w]++
-	}
-	common := 0
-	for _, w := range b {
-		if counts[w] > 0 {
-			counts[w]--
-			common++
-		}
-	}
-	return m - common, n - common
-}
-
-// mostDiffered bounds the work of one page.
-const mostDiffered = 800
 
 // sized says whether two pages are of one size, as they are shown.
 func sized(a, b sheet.Sheet) bool {

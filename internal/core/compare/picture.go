@@ -132,6 +132,22 @@ func (p page) looksAs(q page) bool {
 	return true
 }
 
+// edges is how much of a page's height at its top and at its bottom holds running heads.
+const edges = Cells / 8
+
+// looksWithin says whether two pages look the same between their edges.
+func (p page) looksWithin(q page) bool {
+	if !sized(p.Sheet, q.Sheet) || len(p.Picture) != Cells*Cells*3 || len(q.Picture) != len(p.Picture) {
+		return p.Unseen || q.Unseen
+	}
+	for i := edges * Cells * 3; i < (Cells-edges)*Cells*3; i++ {
+		if d := int(p.Picture[i]) - int(q.Picture[i]); d > seen || d < -seen {
+			return false
+		}
+	}
+	return true
+}
+
 // sighted are pages by a quarter of their sight.
 type sighted map[uint64][]int
 

@@ -1,0 +1,259 @@
+package intake
+
+import (
+	"bytes"
+	"context"
+	"encoding/gob"
+	"errors"
+	"fmt"
+	"hash/fnv"
+	"image"
+	"log/slog"
+	"math"
+	"time"
+
+	"golang.org/x/sync/semaphore"
+
+	"incipit/internal/blob"
+	"incipit/internal/core/compare"
+	"incipit/internal/core/compare/fine"
+	"incipit/internal/core/find"
+	"incipit/internal/core/sheet"
+	"incipit/internal/core/textflow"
+	"incipit/internal/library"
+	"incipit/internal/pdf"
+)
+
+const (
+	// lookWork is what laying two images over each other takes of a processor, a megapixel:
+	// counted against the budget, since the time that goes by says more of the machine.
+	lookWork = 600 * time.Millisecond
+	// looksAtOnce is how many pairs of pages this process lays over each other at once: some
+	// 100 MB each. They take turns by page, so no comparison waits for another one's end.
+	looksAtOnce = 1
+	// keptLooks is after how many pairs what was found is kept.
+	keptLooks = 10
+	// mostMarked is how many pages get marks at their words, and mostMarks how many a page has.
+	mostMarked = 300
+	mostMarks  = 200
+)
+
+var looks = semaphore.NewWeighted(looksAtOnce)
+
+// drawnSum is a sum of an image's pixels; never 0.
+func drawnSum(m image.Image) uint64 {
+	h := fnv.New64a()
+	b := m.Bounds()
+	_, _ = fmt.Fprintf(h, "%v", b.Size())
+	row := make([]byte, 0, 4*b.Dx())
+	for y := b.Min.Y; y < b.Max.Y; y++ {
+		row = row[:0]
+		for x := b.Min.X; x < b.Max.X; x++ {
+			r, g, bl, a := m.At(x, y).RGBA()
+			row = append(row, byte(r>>8), byte(g>>8), byte(bl>>8), byte(a>>8)) //nolint:gosec // high bytes
+		}
+		_, _ = h.Write(row)
+	}
+	return max(h.Sum64(), 1)
+}
+
+// Sight draws a page of one of two editions that are compared.
+type Sight struct {
+	Engine pdf.Engine
+	Source [2]pdf.Source
+	Sheets [2][]compare.Page
+}
+
+// Look lays the two pages of a pair over each other; ok is false where one of them cannot be
+// drawn so finely.
+func (s Sight) Look(ctx context.Context, p compare.Pair) (r fine.Result, ok bool, err error) {
+	a := s.Sheets[0][p.Old-1].Sheet
+	b := s.Sheets[1][p.New-1].Sheet
+	dpi := float64(fine.DPI)
+	if area := max(a.Width*a.Height, b.Width*b.Height) / 72 / 72; area*dpi*dpi > fine.MostPixels {
+		dpi = math.Sqrt(fine.MostPixels / area)
+	}
+	if err := looks.Acquire(ctx, 1); err != nil {
+		return r, false, err
+	}
+	defer looks.Release(1)
+	return orTwo(ctx, func() (fine.Result, bool, error) {
+		var images [2]image.Image
+		for i, at := range []struct {
+			page  int
+			sheet sheet.Sheet
+		}{{p.Old, a}, {p.New, b}} {
+			width := max(int(math.Round(at.sheet.Width*dpi/72)), 1)
+			if images[i], err = smallImage(ctx, s.Engine, s.Source[i], at.page, width); err != nil || images[i] == nil {
+				return r, false, err
+			}
+			if got := images[i].Bounds().Dx(); got != width {
+				return r, false, nil // the engine draws no page so large: it is left as it is told
+			}
+		}
+		size := images[0].Bounds().Size()
+		pdf.Worked(ctx, time.Duration(float64(lookWork)*float64(size.X*size.Y)/1e6))
+		return fine.Pages(images[0], images[1], dpi), true, nil
+	})
+}
+
+func orTwo[A, B any](ctx context.Context, do func() (A, B, error)) (A, B, error) {
+	type two struct {
+		a A
+		b B
+	}
+	r, err := orGone(ctx, func() (two, error) {
+		a, b, err := do()
+		return two{a, b}, err
+	})
+	return r.a, r.b, err
+}
+
+// looked is what fine looks found, by the page of the new edition; kept while a comparison
+// is under way.
+type looked map[int]struct {
+	Result fine.Result
+	Drawn  bool
+}
+
+func looksKey(before, after library.Edition) string {
+	return fmt.Sprintf("%s%s/%s", ComparePrefix, after.SHA256, before.SHA256)
+}
+
+func (in *Intake) keptLooks(ctx context.Context, before, after library.Edition) (looked, error) {
+	out := looked{}
+	b, err := in.Blobs.Read(ctx, looksKey(before, after))
+	if errors.Is(err, blob.ErrNotFound) {
+		return out, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	if err := gob.NewDecoder(bytes.NewReader(b)).Decode(&out); err != nil { // it was cut off
+		slog.WarnContext(ctx, "what was looked at closely cannot be read, and is looked at anew", "edition", after.ID, "error", err)
+		return looked{}, nil
+	}
+	return out, nil
+}
+
+func (in *Intake) keepLooks(ctx context.Context, before, after library.Edition, l looked) error {
+	var b bytes.Buffer
+	if err := gob.NewEncoder(&b).Encode(l); err != nil {
+		return fmt.Errorf("pack what was looked at: %w", err)
+	}
+	_, err := in.Blobs.Keep(ctx, looksKey(before, after), bytes.NewReader(b.Bytes()))
+	return err
+}
+
+// look has the pages that need it looked at closely, as far as the budget goes, and marks
+// what differs. left is how many were not looked at.
+func (r *comparing) look(ctx context.Context, editions [2]library.Edition, pages [2][]compare.Page, out *library.Compared) (left int, err error) {
+	sight := Sight{Engine: r.in.Engine, Sheets: pages, Source: [2]pdf.Source{source(ctx, r.in.Blobs, editions[0]), source(ctx, r.in.Blobs, editions[1])}}
+	must, reworded := out.ToLook(pages[0], pages[1])
+	all := append(must, reworded...)
+	known, err := r.in.keptLooks(ctx, editions[0], editions[1])
+	if err != nil {
+		return 0, err
+	}
+	read := r.c.Pages
+	r.c.Pages += len(all)
+	for n, p := range all {
+		found, is := known[p.New]
+		if !is {
+			if r.meter.Used() >= r.budget {
+				left = max(len(must)-n, 0)
+				break
+			}
+			if found.Result, found.Drawn, err = sight.Look(ctx, p); err != nil {
+				return 0, fmt.Errorf("look closely at page %d: %w", p.New, err)
+			}
+			known[p.New] = found
+			if (n+1)%keptLooks == 0 {
+				if err := r.in.keepLooks(ctx, editions[0], editions[1], known); err != nil {
+					return 0, err
+				}
+			}
+		}
+		if found.Drawn {
+			delete(out.Areas, p.New)
+			if areas := out.Looked(p, found.Result); len(areas) > 0 {
+				out.Areas[p.New] = areas
+			}
+		}
+		r.c.Done = read + n + 1
+		_ = r.in.Library.ComparedSoFar(ctx, *r.c) // the next page tells it anew
+	}
+	if left > 0 {
+		if err := r.in.keepLooks(ctx, editions[0], editions[1], known); err != nil {
+			return 0, err
+		}
+	}
+	return left, r.mark(ctx, editions, pages, out)
+}
+
+// mark marks the words that have no other one in the other edition, and takes places away
+// that lie about them.
+func (r *comparing) mark(ctx context.Context, editions [2]library.Edition, pages [2][]compare.Page, out *library.Compared) error {
+	marked := 0
+	for _, p := range out.Pages {
+		if p.Change != compare.Changed && !p.Differs || marked == mostMarked {
+			continue
+		}
+		var gone, fresh []sheet.Rect
+		var err error
+		if p.Old > 0 && len(out.Comparison.Gone[p.Old-1]) > 0 {
+			if gone, err = r.wordsAt(ctx, editions[0], p.Old, pages[0][p.Old-1], out.Comparison.Gone[p.Old-1]); err != nil {
+				return err
+			}
+			marked++
+		}
+		if p.New > 0 && len(out.Comparison.Fresh[p.New-1]) > 0 {
+			if fresh, err = r.wordsAt(ctx, editions[1], p.New, pages[1][p.New-1], out.Comparison.Fresh[p.New-1]); err != nil {
+				return err
+			}
+			marked++
+		}
+		if len(gone)+len(fresh) == 0 {
+			continue
+		}
+		if len(gone) > 0 {
+			out.GoneAt[p.Old] = gone
+		}
+		if len(fresh) > 0 {
+			out.FreshAt[p.New] = fresh
+		}
+		if out.Areas[p.New] = compare.Beside(out.Areas[p.New], append(gone, fresh...)); len(out.Areas[p.New]) == 0 {
+			delete(out.Areas, p.New)
+		}
+	}
+	return nil
+}
+
+// wordsAt gives where some words of a page are, in fractions of it: none where its text is
+// read otherwise now.
+func (r *comparing) wordsAt(ctx context.Context, e library.Edition, number int, page compare.Page, words []int) ([]sheet.Rect, error) {
+	layer, err := r.in.Engine.Layer(ctx, source(ctx, r.in.Blobs, e), number)
+	if pdf.KindOf(err) == pdf.Damaged || costs(err) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read where words of page %d are: %w", number, err)
+	}
+	text := find.Of(textflow.InOrder(FlowPage(e, number, layer)))
+	at := compare.WordsAt(text.Plain())
+	if len(at) != len(page.Words) || page.Width <= 0 || page.Height <= 0 {
+		return nil, nil
+	}
+	var out []sheet.Rect
+	for k := 0; k < len(words) && len(out) < mostMarks; k++ {
+		hit := find.Hit{From: at[words[k]][0], To: at[words[k]][1]}
+		for k+1 < len(words) && words[k+1] == words[k]+1 {
+			k++
+			hit.To = at[words[k]][1]
+		}
+		for _, b := range text.Boxes(hit) {
+			out = append(out, sheet.Rect{X: b.X / page.Width, Y: b.Y / page.Height, W: b.W / page.Width, H: b.H / page.Height})
+		}
+	}
+	return out, nil
+}
