@@ -13,10 +13,16 @@ const (
 	// levels of 255: of made pairs true ones had 47 and 43, the others 10.3 or 18.
 	mostNoise   = 10
 	leastLevels = 25
+	// leastArea is how large a place is at least, square points: a dot of 1.5 points is three
+	// times as much, a speck of a sharper scan less.
+	leastArea = 2.0
 	// A tint differs by so many times its noise, over so many square points.
 	mostTintNoise = 7
 	leastTint     = 5
 	tintArea      = 12
+	// tintShare is how much of the stronger one of two tints differs at least: scans differ in
+	// how strong a colour is, most where there is most of it.
+	tintShare = 0.45
 	// groundLevels is how much one channel of the paper's colour differs from another one's
 	// where the ground is another: a neutral grey may be a darker scan.
 	groundLevels = 4
@@ -55,7 +61,8 @@ func differing(a, b page, w warp, dpi float64) difference {
 	for i, v := range one.p {
 		one.p[i] = tone.of(v)
 	}
-	sone, stwo := one.steepness(), two.steepness()
+	// The middle of a stroke is as textured as its edges: one scan is sharper than another.
+	sone, stwo := one.steepness().widened(), two.steepness().widened()
 	by := make([]uint8, len(one.p))
 	for i := range by {
 		by[i] = uint8(binOf(min(sone.p[i], stwo.p[i]))) //nolint:gosec // a bin's number
@@ -74,6 +81,13 @@ func differing(a, b page, w warp, dpi float64) difference {
 		}
 		if diff := absolute(two.p[i] - one.p[i]); diff >= leastLevels && diff >= mostNoise*noise[by[i]] {
 			d.changed[i] = true
+		}
+	}
+	for _, g := range groups(d.changed, wide, high, 1, 1) {
+		if float64(len(g.at)) < leastArea*dpi/72*dpi/72 {
+			for _, i := range g.at {
+				d.changed[i] = false
+			}
 		}
 	}
 	for _, channel := range []int{0, 2} {
@@ -222,7 +236,9 @@ func (d *difference) tinted(one, two plane, w warp, within []bool) {
 		two, _ = two.warped(w.at(0.5), one.w, one.h)
 	}
 	one, two = one.blurred(sigma/2), two.blurred(sigma/2)
+	strong := newPlane(one.w, one.h)
 	for i, v := range one.p {
+		strong.p[i] = max(absolute(v), absolute(two.p[i]))
 		two.p[i] -= v
 	}
 	var up, off spread
@@ -241,13 +257,14 @@ func (d *difference) tinted(one, two plane, w warp, within []bool) {
 	}
 	middle := up.at(0.5) - 128
 	each(func(v float32) { off.add(absolute(v - middle)) })
-	noise := off.noise()
+	// By the median alone: a page whose text has another colour differs in more than a tenth.
+	noise := max(off.at(0.5)/0.6745, leastNoise)
 	least := max(float32(leastTint), mostTintNoise*noise)
 	differs := make([]bool, len(one.p))
 	for y := range one.h {
 		for x := range one.w {
 			i := y*one.w + x
-			differs[i] = within[2*y*d.w+2*x] && absolute(two.p[i]-middle) >= least
+			differs[i] = within[2*y*d.w+2*x] && absolute(two.p[i]-middle) >= max(least, tintShare*strong.p[i])
 		}
 	}
 	area := tintArea * d.dpi / 72 * d.dpi / 72 / 4

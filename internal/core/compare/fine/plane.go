@@ -128,6 +128,24 @@ func (m plane) steepness() plane {
 	return across
 }
 
+// widened gives the most of what is about each pixel.
+func (m plane) widened() plane {
+	across, out := newPlane(m.w, m.h), newPlane(m.w, m.h)
+	for y := range m.h {
+		row := m.p[y*m.w : (y+1)*m.w]
+		for x, v := range row {
+			across.p[y*m.w+x] = max(v, row[max(x-1, 0)], row[min(x+1, m.w-1)])
+		}
+	}
+	for y := range m.h {
+		up, below := max(y-1, 0)*m.w, min(y+1, m.h-1)*m.w
+		for x := range m.w {
+			out.p[y*m.w+x] = max(across.p[y*m.w+x], across.p[up+x], across.p[below+x])
+		}
+	}
+	return out
+}
+
 // warp says where in the second image a pixel of the first one is: x, y to
 // m[0]x + m[1]y + m[2], m[3]x + m[4]y + m[5], from pixel centres.
 type warp [6]float64
