@@ -19,6 +19,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -242,11 +243,31 @@ func (s *DB) WithContext(ctx context.Context) *gorm.DB { return s.db.WithContext
 // Search gives the connections for looking through texts, which are few and apart.
 func (s *DB) Search() *pgxpool.Pool { return s.search }
 
-// In runs f in one transaction.
+// ErrUncertain is a transaction of which the database did not say whether it was kept: the
+// connection ended while it was. Nothing that it may have named is to be removed.
+var ErrUncertain = errors.New("the database did not say whether it was kept")
+
+// In runs f in one transaction. An error of f undoes it; where its end got no answer, the
+// error is an ErrUncertain.
 func (s *DB) In(ctx context.Context, f func(tx *gorm.DB) error) error {
-	err := s.db.WithContext(ctx).Transaction(f)
+	done := false
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		err := f(tx)
+		done = err == nil
+		return err
+	})
 	s.changes.count.Add(1)
+	if err != nil && done && !undone(err) {
+		return fmt.Errorf("%w: %w", ErrUncertain, err)
+	}
 	return err
+}
+
+// undone says whether the database itself said that a transaction was not kept. What ends
+// the connection (severity FATAL) may come when it was kept already.
+func undone(err error) bool {
+	var told *pgconn.PgError
+	return errors.As(err, &told) && told.Severity == "ERROR"
 }
 
 // Enqueue inserts a job in the transaction of tx.

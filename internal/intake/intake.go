@@ -138,7 +138,7 @@ func (in *Intake) PutBackEdition(ctx context.Context, document int64, number int
 }
 
 // store keeps the bytes of a file and has somebody admit it. Of what is not admitted
-// nothing stays.
+// nothing stays; where nobody knows whether it was, its bytes do, until the sweep.
 func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit func(context.Context, *library.Edition) error) (library.Edition, error) {
 	none := func(err error) (library.Edition, error) { return library.Edition{}, err }
 	head, err := headOf(r)
@@ -160,6 +160,9 @@ func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit fun
 	}
 	e := library.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}
 	if err := admit(ctx, &e); err != nil {
+		if errors.Is(err, database.ErrUncertain) {
+			return none(err)
+		}
 		// Also when the sender has gone: nothing may stay behind.
 		if gone := in.Blobs.Delete(context.WithoutCancel(ctx), key); gone != nil {
 			return none(errors.Join(err, gone))

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/database"
 	"incipit/internal/intake"
 	"incipit/internal/library"
 	"incipit/internal/pdf"
@@ -78,6 +79,29 @@ func TestWhatIsRefusedLeavesNothing(t *testing.T) {
 	all, err := h.Library.Documents(t.Context(), "")
 	require.NoError(t, err)
 	assert.Empty(t, all)
+}
+
+// Where nobody can say whether the rows of a file were kept, since the connection ended while
+// they were, its bytes stay until a sweep: an edition without bytes would be worse.
+func TestBytesStayWhereNobodyKnows(t *testing.T) {
+	h := testkit.Open(t)
+	before := blobs(t, h)
+	exec := func(sql string) { require.NoError(t, h.DB.WithContext(t.Context()).Exec(sql).Error) }
+	exec(`CREATE FUNCTION gone() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM pg_terminate_backend(pg_backend_pid()); RETURN NULL; END $$`)
+	exec(`CREATE CONSTRAINT TRIGGER gone AFTER INSERT ON editions DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION gone()`)
+	_, _, err := h.Intake.Receive(t.Context(), "tides.pdf", bytes.NewReader(hostile.ManyPages(2)), 0)
+	require.ErrorIs(t, err, database.ErrUncertain)
+	assert.Equal(t, before+1, blobs(t, h), "they may be an edition's")
+	exec(`DROP TRIGGER gone ON editions`)
+	exec(`CREATE FUNCTION refused() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'refused'; END $$`)
+	exec(`CREATE CONSTRAINT TRIGGER refused AFTER INSERT ON editions DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION refused()`)
+	_, _, err = h.Intake.Receive(t.Context(), "tides.pdf", bytes.NewReader(hostile.ManyPages(2)), 0)
+	require.ErrorContains(t, err, "refused")
+	require.NotErrorIs(t, err, database.ErrUncertain, "the database said that it was not")
+	assert.Equal(t, before+1, blobs(t, h), "nothing of it stays")
+	_, err = h.Intake.Sweep(t.Context(), 0)
+	require.NoError(t, err)
+	assert.Equal(t, before, blobs(t, h))
 }
 
 type failing struct{}

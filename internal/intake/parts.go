@@ -87,7 +87,10 @@ func (in *Intake) Part(ctx context.Context, u library.Upload, at int64, r io.Rea
 		return 0, fmt.Errorf("keep a part of %q: %w", u.Name, err)
 	}
 	err = in.Library.AddPart(ctx, library.UploadPart{UploadID: u.ID, At: at, Bytes: int64(len(part)), BlobKey: key})
-	if err != nil {
+	switch {
+	case errors.Is(err, database.ErrUncertain):
+		return 0, err // it may have been kept: its bytes stay, until the sweep
+	case err != nil:
 		return 0, errors.Join(err, in.Blobs.Delete(ctx, key))
 	}
 	return int64(len(part)), nil
