@@ -364,11 +364,11 @@ func TestAPageThatFailsCanBeTriedAgain(t *testing.T) {
 }
 
 // What every reader loads is what the server counts and announces: no script
-// more, but the one for copying.
+// more, but those that come behind it: for copying, and for what reads aloud.
 func TestTheFirstScripts(t *testing.T) {
 	tab := reading(t, "leaflet-welcome.pdf")
 	tab.Until(tab.Ctx, `performance.getEntriesByType('resource').some((r) => r.name.endsWith('/take.js'))`)
-	loaded := testkit.Eval[[]string](tab, tab.Ctx, `[...new Set(performance.getEntriesByType('resource').map((r) => r.name.match(/reader\/(\w+)\.js$/)?.[1]).filter((n) => n && n !== 'take'))].sort()`)
+	loaded := testkit.Eval[[]string](tab, tab.Ctx, `[...new Set(performance.getEntriesByType('resource').map((r) => r.name.match(/reader\/(\w+)\.js$/)?.[1]).filter((n) => n && !['take', 'aloud'].includes(n)))].sort()`)
 	announced := testkit.Eval[[]string](tab, tab.Ctx, `['reader', ...[...document.querySelectorAll('link[rel=modulepreload]')].map((l) => l.href.match(/reader\/(\w+)\.js$/)[1])].sort()`)
 	assert.Equal(t, announced, loaded)
 }
