@@ -63,7 +63,7 @@ func TestCompare(t *testing.T) {
 	}
 	out, _, code := shell(t, "compare", old, filepath.Join(dir, "resave.pdf"))
 	require.Zero(t, code)
-	assert.Equal(t, "No change was found.\nwords: 0 added, 0 removed\n", out)
+	assert.Equal(t, "No change was found on the pages.\nwords: 0 added, 0 removed\n", out)
 	_, errs, code := shell(t, "compare", old)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "name two files")

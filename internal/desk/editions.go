@@ -187,7 +187,9 @@ type editionView struct {
 	Words    string
 	Same     int
 	Pages    []changedPage
-	Left     int // pages that differ and are not listed
+	Left     int      // pages that differ and are not listed
+	Beside   []string // what is another one beside the pages
+	Known    string   // how far it was looked for, and what is left out
 	Effects  []editionEffect
 	Sizes    string
 }
@@ -321,6 +323,7 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 		}
 		v.Pages = append(v.Pages, pageOf(p, *k.Result, v.Before.AllSheets(), e.AllSheets()))
 	}
+	v.Beside, v.Known = besideSaid(*k.Result)
 	if !v.InForce && v.Before.Number == doc.Edition {
 		where, _, err := d.Library.Where(ctx, v.Before, e)
 		if err != nil {

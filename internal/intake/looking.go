@@ -188,7 +188,20 @@ func (r *comparing) look(ctx context.Context, editions [2]library.Edition, pages
 			return 0, err
 		}
 	}
-	return left, r.mark(ctx, editions, pages, out)
+	if err := r.mark(ctx, editions, pages, out); err != nil {
+		return left, err
+	}
+	var beside [2]compare.Beside
+	for i := range beside {
+		if beside[i], err = ToCompareBeside(ctx, r.in.Engine, sight.Source[i]); err != nil {
+			return left, err
+		}
+	}
+	found := compare.DifferBeside(beside[0], beside[1], out.Comparison)
+	told := min(len(found), compare.MostBeside)
+	out.Beside, out.MoreBeside = found[:told], len(found)-told
+	out.BesideRead, out.BesideUnread = true, beside[0].Unread || beside[1].Unread
+	return left, nil
 }
 
 // mark marks the words that have no other one in the other edition, and takes places away
@@ -222,7 +235,7 @@ func (r *comparing) mark(ctx context.Context, editions [2]library.Edition, pages
 		if len(fresh) > 0 {
 			out.FreshAt[p.New] = fresh
 		}
-		if out.Areas[p.New] = compare.Beside(out.Areas[p.New], append(gone, fresh...)); len(out.Areas[p.New]) == 0 {
+		if out.Areas[p.New] = compare.AwayFrom(out.Areas[p.New], append(gone, fresh...)); len(out.Areas[p.New]) == 0 {
 			delete(out.Areas, p.New)
 		}
 	}

@@ -139,6 +139,12 @@ type Compared struct {
 	Areas   map[int][]sheet.Rect `json:"areas,omitempty"`
 	FreshAt map[int][]sheet.Rect `json:"fresh,omitempty"`
 	GoneAt  map[int][]sheet.Rect `json:"gone,omitempty"`
+	// Beside is what is another one beside the pages, as far as it is told; MoreBeside are not.
+	// It was compared where BesideRead says so, and as a whole where not BesideUnread.
+	Beside       []compare.Difference `json:"beside,omitempty"`
+	MoreBeside   int                  `json:"moreBeside,omitempty"`
+	BesideRead   bool                 `json:"besideRead,omitempty"`
+	BesideUnread bool                 `json:"besideUnread,omitempty"`
 }
 
 // CompareLater has two editions compared, once.

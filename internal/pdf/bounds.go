@@ -24,6 +24,7 @@ const (
 	MostDepth     = 32        // of an outline
 	MostLetters   = 60_000    // on one page
 	MostLinks     = 2000      // on one page
+	MostBeside    = 50_000    // links, and notes, of a file as they are compared
 	MostDecoded   = 256 << 20 // bytes of a picture that is being taken, decoded
 	MostSide      = 20_000    // pixels of such a picture
 	MostPictureMB = 20        // of its file

@@ -12,6 +12,7 @@ import (
 	"context"
 	"io"
 
+	"incipit/internal/core/compare"
 	"incipit/internal/core/contrast"
 	"incipit/internal/core/legible"
 	"incipit/internal/core/overlay"
@@ -226,6 +227,9 @@ type Engine interface {
 	// Inks gives the text of a page piece by piece, with its colours. Text whose colour cannot
 	// be told, or that is not drawn, is left out.
 	Inks(ctx context.Context, src Source, page int) ([]contrast.Ink, error)
+	// Beside reads where links lead, notes, and values of fields. A file whose objects cannot
+	// be read is Unread.
+	Beside(ctx context.Context, src Source) (compare.Beside, error)
 	// Destination finds a place by its name.
 	Destination(ctx context.Context, src Source, name string) (Destination, error)
 }

@@ -71,7 +71,7 @@ func TestWhereAPageIs(t *testing.T) {
 
 func TestAComparisonInWords(t *testing.T) {
 	pages, words := Comparison{Pages: []Pair{{Old: 1, New: 1, Change: Same}, {Old: 2, New: 2, Change: Same}}}.Said()
-	assert.Equal(t, []string{"No change was found.", "No word was added or taken out."}, []string{pages, words})
+	assert.Equal(t, []string{"No change was found on the pages.", "No word was added or taken out."}, []string{pages, words})
 	c := Comparison{Pages: []Pair{{Old: 1, New: 1, Change: Changed}, {Old: 2, New: 3, Change: Moved}, {Old: 0, New: 2, Change: Added}, {Old: 3, New: 0, Change: Removed}, {Old: 4, New: 5, Change: Changed}, {Old: 5, New: 6, Change: Same}, {Old: 6, New: 6, Change: Same}},
 		Words: Words{Added: 1, Removed: 3}}
 	pages, words = c.Said()
@@ -92,9 +92,9 @@ func TestHowFarAComparisonLooked(t *testing.T) {
 		return pages
 	}
 	same := []Pair{{Old: 1, New: 1, Change: Same}, {Old: 2, New: 2, Change: Same}}
-	assert.Equal(t, "No change was found. What 1 page looks like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{2}}))
-	assert.Equal(t, "No change was found. What 2 pages look like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{1, 2}}))
-	assert.Equal(t, "No change was found. What is drawn on page 2 was compared coarsely, or not at all: a small change there, such as a figure, may not be found. Look yourself.",
+	assert.Equal(t, "No change was found on the pages. What 1 page looks like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{2}}))
+	assert.Equal(t, "No change was found on the pages. What 2 pages look like is not known: only words were compared there.", said(Comparison{Pages: same, Unseen: []int{1, 2}}))
+	assert.Equal(t, "No change was found on the pages. What is drawn on page 2 was compared coarsely, or not at all: a small change there, such as a figure, may not be found. Look yourself.",
 		said(Comparison{Pages: same, Pictures: []int{2}}))
 
 	paper := make(Picture, Cells*Cells*3)

@@ -73,9 +73,9 @@ func (c *Comparison) Looked(p Pair, r fine.Result) []sheet.Rect {
 	return r.Areas
 }
 
-// Beside gives the places that lie about none of some words, all in fractions of a page: a
+// AwayFrom gives the places that lie about none of some words, all in fractions of a page: a
 // word that was exchanged is told by its own mark.
-func Beside(areas, words []sheet.Rect) []sheet.Rect {
+func AwayFrom(areas, words []sheet.Rect) []sheet.Rect {
 	return slices.DeleteFunc(slices.Clone(areas), func(a sheet.Rect) bool {
 		return slices.ContainsFunc(words, func(w sheet.Rect) bool {
 			return a.X < w.X+w.W && w.X < a.X+a.W && a.Y < w.Y+w.H && w.Y < a.Y+a.H

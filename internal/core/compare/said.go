@@ -46,7 +46,7 @@ func (c Comparison) Said() (pages, words string) {
 	}
 	same := n[Same] + n[Anew]
 	if same == len(c.Pages) {
-		pages = "No change was found."
+		pages = "No change was found on the pages."
 	} else {
 		var parts []string
 		for _, k := range []struct {

@@ -3,6 +3,7 @@ package pool
 import (
 	"context"
 
+	"incipit/internal/core/compare"
 	"incipit/internal/core/contrast"
 	"incipit/internal/core/report"
 	"incipit/internal/pdf"
@@ -49,6 +50,12 @@ func (p *Pool) Amend(ctx context.Context, src pdf.Source, said pdf.Said) ([]byte
 func (p *Pool) Inks(ctx context.Context, src pdf.Source, page int) ([]contrast.Ink, error) {
 	a, err := p.do(ctx, src, wire.Ask{Op: wire.Inks, Page: page})
 	return a.Inks, err
+}
+
+// Beside implements pdf.Engine.
+func (p *Pool) Beside(ctx context.Context, src pdf.Source) (compare.Beside, error) {
+	a, err := p.do(ctx, src, wire.Ask{Op: wire.Beside})
+	return a.Beside, err
 }
 
 // Structure implements pdf.Engine.

@@ -166,6 +166,8 @@ func (e *engine) answer(ask wire.Ask) (wire.Answer, error) {
 		a.Bytes, err = d.amended(ask.Said)
 	case wire.Inks:
 		a.Inks, err = d.inks(ask.Page)
+	case wire.Beside:
+		a.Beside = d.beside()
 	case wire.Structure:
 		a.Structure = d.tagged()
 	case wire.Image:

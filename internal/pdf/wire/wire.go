@@ -7,6 +7,7 @@
 package wire
 
 import (
+	"incipit/internal/core/compare"
 	"incipit/internal/core/contrast"
 	"incipit/internal/core/legible"
 	"incipit/internal/core/report"
@@ -42,6 +43,7 @@ const (
 	Structure   Op = "structure"
 	Amend       Op = "amend"
 	Inks        Op = "inks"
+	Beside      Op = "beside"
 )
 
 // Ask is one request about one document.
@@ -91,6 +93,7 @@ type Answer struct {
 	Picture     pdf.Picture
 	Structure   report.Structure
 	Inks        []contrast.Ink
+	Beside      compare.Beside
 	// Spent says that the worker cannot go on and ends after this answer.
 	Spent bool
 }

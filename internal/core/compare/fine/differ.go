@@ -13,9 +13,11 @@ const (
 	// levels of 255: of made pairs true ones had 47 and 43, the others 10.3 or 18.
 	mostNoise   = 10
 	leastLevels = 25
-	// leastArea is how large a place is at least, square points: a dot of 1.5 points is three
-	// times as much, a speck of a sharper scan less.
-	leastArea = 2.0
+	// A place that was changed is so large at least, in square points (a dot of 1.5 points is
+	// three times as much), and, where the two are rough, differs by so many levels. What is
+	// less may be a speck of a sharper scan, and may be a change: nobody can say.
+	leastArea   = 2.0
+	roughLevels = 40
 	// A tint differs by so many times its noise, over so many square points.
 	mostTintNoise = 7
 	leastTint     = 5
@@ -41,6 +43,7 @@ type difference struct {
 	back    warp // from the first image's pixels to the second one's
 	ground  bool
 	rough   bool
+	specks  bool // places too small to tell what they are
 	dpi     float64
 	other   plane
 }
@@ -84,10 +87,16 @@ func differing(a, b page, w warp, dpi float64) difference {
 		}
 	}
 	for _, g := range groups(d.changed, wide, high, 1, 1) {
-		if float64(len(g.at)) < leastArea*dpi/72*dpi/72 {
-			for _, i := range g.at {
-				d.changed[i] = false
-			}
+		most := float32(0)
+		for _, i := range g.at {
+			most = max(most, absolute(two.p[i]-one.p[i]))
+		}
+		if float64(len(g.at)) >= leastArea*dpi/72*dpi/72 && (!d.rough || most >= roughLevels) {
+			continue
+		}
+		d.specks = true
+		for _, i := range g.at {
+			d.changed[i] = false
 		}
 	}
 	for _, channel := range []int{0, 2} {

@@ -61,7 +61,7 @@ func Pages(before, after image.Image, dpi float64) Result {
 	switch {
 	case len(areas) > 0:
 		return settled(areas, b, Changed)
-	case d.rough || dpi < leastDPI:
+	case d.rough || d.specks || dpi < leastDPI:
 		return Result{Verdict: Unsure}
 	}
 	return Result{Verdict: Anew}
