@@ -1,14 +1,13 @@
 #!/bin/sh
-# Runs every test against the database that internal/testkit/withdb names. All
-# packages but the browser's run under the race detector, which needs a C compiler
-# (their engine's workers are the product's own binary: an instrumented one is slow),
-# and but the rules of the job (internal/core), pure functions that start nothing:
-# of these core/share alone has a lock. What takes its time (pace.Long), what does one
-# thing after the other (pace.Unraced), and what starts the program as a process of its
-# own, with limits, runs without it: those packages run a second time, as they are.
+# Runs every test against the database that internal/testkit/withdb names. The race detector
+# (which needs a C compiler) looks where a package's own code shares state: where it starts
+# something, locks or counts; it has those packages computed ten times as long, and finds
+# nothing elsewhere. Their engine's workers are the product's own binary: an instrumented one
+# is slow. Tests of them that take their time (pace.Long), or do one thing after the other
+# (pace.Unraced), run without it, by name. All other packages run once, as they are.
 # Browser tests wait more than they compute: they run beside all others, in three parts
 # beside each other, each with a browser of its own. What starts the program many times
-# comes after the browser in two of them, the rules in the third. Compilers and what reads
+# comes after the browser in one of them, the rules in another. Compilers and what reads
 # the source give way to what runs: a test that waits for an answer is not to starve.
 set -u
 go=${GO:-go}
@@ -16,18 +15,34 @@ export GOFLAGS="${GOFLAGS:-} '-toolexec=nice -n 15'"
 kept=$(mktemp -d)
 trap 'rm -rf "$kept"' EXIT
 rules=$("$go" list ./internal/core/... | grep -v '/core/share$')
-# All others under the race detector, the longest first: none is left to run alone. They
-# wait, too, so one more than there are processors runs at a time. They begin while the
-# browser tests are linked.
-long="incipit/internal/reader incipit/internal/intake incipit/internal/desk incipit/internal/pdf/sandbox incipit/demo"
-raced="$long $("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$long" | tr ' ' '\n')")"
-twice=$(grep -rlE 'pace\.(Long|Unraced)\(t\)|testing\.Short\(\)' --include='*_test.go' internal demo | xargs -n 1 dirname | sort -u | sed 's,^,./,')
+# The longest first: none is left to run alone. They wait, too, so one more than there are
+# processors runs at a time. They begin while the browser tests are linked.
+shares() {
+	grep -rlE '"sync"|"sync/atomic"|/errgroup"|/semaphore"|go func|^[[:space:]]go [a-z]' --include='*.go' internal web demo |
+		grep -v _test.go | xargs -n 1 dirname | sort -u | sed 's,^,incipit/,'
+}
+long="incipit/internal/reader incipit/internal/intake incipit/internal/desk incipit/internal/app incipit/internal/pdf/sandbox"
+shared=$(shares)
+raced="$long $(echo "$shared" | grep -v -x -F -e "$rules" -e "$(echo "$long" | tr ' ' '\n')")"
+plain=$("$go" list ./... | grep -v -x -F -e incipit/e2e -e incipit/cmd/incipit -e "$rules" -e "$(echo "$raced" | tr ' ' '\n')")
+# unraced gives each raced package with the tests that the race pass leaves out.
+unraced() {
+	# shellcheck disable=SC2086
+	for package in $raced; do
+		names=$(awk '/^func /{name=$2; sub(/\(.*/, "", name)} /pace\.(Long|Unraced)\(t\)|testing\.Short\(\)/{print name}' "${package#incipit/}"/*_test.go 2>/dev/null | sort -u | paste -s -d '|')
+		[ -z "$names" ] || echo "$package $names"
+	done
+}
 others() {
 	one=0
 	# shellcheck disable=SC2086
 	CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -short -p 3 -vet=off -timeout 45m $raced || one=1
 	# shellcheck disable=SC2086
-	"$go" test -p 3 -vet=off -timeout 45m $twice || one=1
+	"$go" test -p 3 -vet=off -timeout 45m $plain || one=1
+	unraced >"$kept/unraced"
+	while read -r package names; do
+		"$go" test -vet=off -timeout 45m -run "^($names)\$" "$package" || one=1
+	done <"$kept/unraced"
 	return "$one"
 }
 others &
@@ -46,7 +61,7 @@ browser() {
 }
 browser 0 "$go" test -vet=off -timeout 45m ./cmd/incipit >"$kept/0" 2>&1 &
 first=$!
-browser 1 env CGO_ENABLED=1 "$go" test -race -short -vet=off -timeout 45m ./cmd/incipit >"$kept/1" 2>&1 &
+browser 1 >"$kept/1" 2>&1 &
 second=$!
 # shellcheck disable=SC2086
 browser 2 "$go" test -vet=off -timeout 45m $rules >"$kept/2" 2>&1 &

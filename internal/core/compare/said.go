@@ -57,7 +57,10 @@ func (c Comparison) Said() (pages, words string) {
 				parts = append(parts, fmt.Sprintf("%s %s", counted(n[k.change], "page"), k.said))
 			}
 		}
-		pages = strings.Join(parts, ", ") + "; " + counted(same, "page") + " the same."
+		pages = strings.Join(parts, ", ") + "."
+		if same > 0 {
+			pages = strings.Join(parts, ", ") + "; " + counted(same, "page") + " the same."
+		}
 	}
 	if k := n[Anew]; k > 0 {
 		pages += fmt.Sprintf(" %s made anew, and %s the same otherwise.", map[bool]string{true: "1 page was", false: fmt.Sprintf("%d pages were", k)}[k == 1], map[bool]string{true: "is", false: "are"}[k == 1])
