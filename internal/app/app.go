@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"math/rand/v2"
 	"net"
 	"net/http"
 	"net/url"
@@ -295,8 +296,25 @@ func fetcher(standIn string) *fetch.Fetcher {
 // database answers, what is kept.
 func (a *App) Watch(ctx context.Context) {
 	go a.DB.Watch(ctx)
+	go a.present(ctx)
 	go a.survey(ctx)
 	go a.goOn(ctx)
+}
+
+// present takes the lease that says of this process that it serves: no other version changes
+// the schema meanwhile (see database.Migrate).
+func (a *App) present(ctx context.Context) {
+	for {
+		_, _, err := a.leases.Take(ctx, "server", rand.Int64()) //nolint:gosec // a number of its own is enough
+		if err == nil {
+			return
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(5 * time.Second):
+		}
+	}
 }
 
 // Work takes up what was left unfinished and starts the job workers.

@@ -186,7 +186,6 @@ func MigrateTo(ctx context.Context, address string, schema int) error {
 		return fmt.Errorf("connect to the database: %w", err)
 	}
 	defer lock.Release()
-	const migrating = 0x1c1917
 	if _, err := lock.Exec(ctx, "SELECT pg_advisory_lock($1)", migrating); err != nil {
 		return fmt.Errorf("wait for other migrations: %w", err)
 	}
@@ -203,6 +202,15 @@ func MigrateTo(ctx context.Context, address string, schema int) error {
 		return err
 	} else if at > newest {
 		return fmt.Errorf("the database is newer than this program: its schema is number %d, the newest that is known here %d; start the version that was run last, or a later one", at, newest)
+	}
+	at, _, err := versions(ctx, provider)
+	if err != nil {
+		return err
+	}
+	if at > 0 && at < int64(schema) {
+		if err := alone(ctx, lock, at, schema); err != nil {
+			return err
+		}
 	}
 	if _, err := provider.UpTo(ctx, int64(schema)); err != nil {
 		return fmt.Errorf("migrate the database: %w", err)
