@@ -142,6 +142,42 @@ func TestReadingGoesOn(t *testing.T) {
 	assert.Zero(t, left, "nothing of it is kept but the edition")
 }
 
+// A reading that lasts holds up nobody: what others want read, who came later, is read between
+// its pages.
+func TestALongReadingStandsInNobodysWay(t *testing.T) {
+	e := &testkit.Eyes{Wait: make(chan struct{})}
+	h := testkit.OpenReading(t, e)
+	long := scans(t, h, 14)
+	var others []library.Edition
+	for range 3 {
+		others = append(others, scans(t, h, 2))
+	}
+	require.NoError(t, h.Intake.Recognise(t.Context(), long, 0, []string{"eng"}, false))
+	for range 3 {
+		e.Wait <- struct{}{} // it is under way
+	}
+	for _, o := range others {
+		require.NoError(t, h.Intake.Recognise(t.Context(), o, 0, []string{"eng"}, false))
+	}
+	going := func(o library.Edition) bool {
+		r, err := h.Library.RecognitionOf(t.Context(), o.ID)
+		require.NoError(t, err)
+		return r.Going()
+	}
+	pages := 0
+	for slices.ContainsFunc(others, going) {
+		select {
+		case e.Wait <- struct{}{}:
+			pages++
+		case <-time.After(20 * time.Millisecond): // what is read is being written down
+		}
+		require.Less(t, pages, 11, "the long one is not at its end before the others are")
+	}
+	assert.True(t, going(long))
+	close(e.Wait)
+	assert.Equal(t, 14, read(t, h, long.ID).Done)
+}
+
 // A document that has text, and one of which nothing can be read, become no other.
 func TestNothingToRecognise(t *testing.T) {
 	h := testkit.OpenReading(t, &testkit.Eyes{Sure: func(int64) float64 { return 10 }})
