@@ -52,6 +52,30 @@ func arrivedWhole(t testing.TB, h *testkit.House, hashes map[string]bool) {
 	assert.Equal(t, hashes, seen)
 }
 
+// What is larger than may be is not sent; what was refused is not sent again when the screen is
+// loaded anew; and what is said at the end adds up.
+func TestFilesThatAreRefused(t *testing.T) {
+	h := testkit.OpenWith(t, map[string]string{"INCIPIT_MAX_UPLOAD_MB": "1"})
+	paths, _ := severalFiles(t, 1, 300_000)
+	large, _ := severalFiles(t, 1, 1_600_000)
+	none := filepath.Join(t.TempDir(), "notes.pdf")
+	require.NoError(t, os.WriteFile(none, []byte("no PDF at all"), 0o600))
+	tab := testkit.Browse(t, 1280, 800)
+	tab.Expect("/uploads/") // one of them is refused
+	signIn(h, tab)
+	tab.Until(tab.Ctx, `!document.querySelector('.dropping').hasAttribute('x-cloak')`)
+	tab.Do(chromedp.SetUploadFiles("#file", []string{large[0], none, paths[0]}))
+	said := `document.querySelector('.whole span').textContent`
+	tab.Until(tab.Ctx, said+` === '1 file added. 2 refused.'`)
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.querySelector('.uploads').textContent`), " MB, and a file may have 1 MB. Nothing of it was sent.")
+	sent := `performance.getEntriesByType('resource').filter((r) => r.name.includes('/uploads/')).length`
+	assert.Positive(t, testkit.Eval[int](tab, tab.Ctx, sent))
+	tab.Do(chromedp.Reload())
+	tab.Until(tab.Ctx, said+` === 'Nothing was added. 2 refused.'`)
+	assert.Zero(t, testkit.Eval[int](tab, tab.Ctx, sent), "they are not sent again")
+	assert.Equal(t, 1, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('.docs tbody tr').length`))
+}
+
 // Many files arrive, each once and undamaged, though the line is cut and the screen is
 // loaded again midway; the browser says what the server has.
 func TestManyFilesAtOnce(t *testing.T) {

@@ -23,6 +23,7 @@ type listing struct {
 	paging
 	Wanted     library.Wanted
 	MaxMB      int64
+	MaxBytes   int64
 	Reading    bool // something is still being made of one
 	Covers     bool // they are looked at by their first pages
 	Choices    []narrowing
@@ -82,7 +83,7 @@ func queryOf(w library.Wanted, covers bool) string {
 
 func (d *Desk) list(c *echo.Context) (listing, error) {
 	w := wantedOf(c)
-	l := listing{Wanted: w, MaxMB: d.Intake.MaxBytes >> 20, Covers: c.QueryParam("look") == "covers"}
+	l := listing{Wanted: w, MaxMB: d.Intake.MaxBytes >> 20, MaxBytes: d.Intake.MaxBytes, Covers: c.QueryParam("look") == "covers"}
 	page, err := d.Library.Find(c.Request().Context(), w)
 	l.Documents, l.paging = page.Rows, pagingOf(c, page)
 	for _, doc := range l.Documents {

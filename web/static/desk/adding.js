@@ -37,7 +37,10 @@ export const adding = {
   },
   /** Takes up what was on its way when the screen was left. */
   async goOn() {
-    for (const k of await keptFiles()) this.enter(k.file, k);
+    for (const k of await keptFiles()) {
+      this.enter(k.file, k);
+      if (k.refused) Object.assign(this.entry(k.id), { state: 'refused', ...k.refused }); // not sent again
+    }
     this.turn();
   },
   add(chosen) {
@@ -64,12 +67,17 @@ export const adding = {
   },
   refuse(id, said, { locked = false, again = false } = {}) {
     const u = this.entry(id);
-    if (u) Object.assign(u, { state: 'refused', said, locked, again });
+    if (!u) return;
+    Object.assign(u, { state: 'refused', said, locked, again });
+    keepFile({ id, at: u.at, file: this.kept.get(id), url: u.url, refused: { said, locked, again } });
   },
+  /** What is larger is not sent: bytes. */
+  most() { return Number(/** @type {HTMLElement} */ (document.querySelector('[data-most]'))?.dataset.most) || Infinity; },
 
   /** Sends one file until it has arrived, was paused or refused. */
   async send(id) {
     let u = this.entry(id);
+    if (u.size > this.most()) return this.refuse(id, `It has ${mb(u.size)}, and a file may have ${mb(this.most())}. Nothing of it was sent.`);
     u.state = 'looking';
     u.said = 'looking whether it is here already';
     if (!u.anyway && await this.isKnown(u)) return;
@@ -175,7 +183,9 @@ export const adding = {
     this.turn();
   },
   resume(id) {
-    Object.assign(this.entry(id), { state: 'waiting', said: 'waits for its turn' });
+    const u = this.entry(id);
+    Object.assign(u, { state: 'waiting', said: 'waits for its turn' });
+    keepFile({ id, at: u.at, file: this.kept.get(id), url: u.url });
     this.turn();
   },
   pauseAll() { this.uploads.filter((u) => u.state === 'waiting' || u.state === 'going' || u.state === 'looking').forEach((u) => this.pauseOne(u.id)); },
@@ -212,10 +222,13 @@ export const adding = {
     return bytes ? (done / bytes) * 100 : 100;
   },
   wholeSaid() {
-    const open = this.uploads.filter((u) => u.state !== 'refused' && u.state !== 'known').length;
+    const of = (state) => this.uploads.filter((u) => u.state === state).length;
+    const open = this.uploads.length - of('refused') - of('known');
+    const not = [of('refused') && `${of('refused')} refused`, of('known') && `${of('known')} here already`].filter(Boolean).join(', ');
     const more = this.left ? ` ${files(this.left)} in folders ${this.left === 1 ? 'is neither a PDF nor an office document and was' : 'are neither PDFs nor office documents and were'} left out.` : '';
-    if (!open && !this.arrived) return `Nothing was added.${more}`;
-    return (open ? `${this.arrived} of ${files(this.arrived + open)} added, ${Math.floor(this.whole())} %.` : `${files(this.arrived)} added.`) + more;
+    const rest = (not && ` ${not[0].toUpperCase()}${not.slice(1)}.`) + more;
+    if (!open && !this.arrived) return `Nothing was added.${rest}`;
+    return (open ? `${this.arrived} of ${files(this.arrived + open)} added, ${Math.floor(this.whole())} %.` : `${files(this.arrived)} added.`) + rest;
   },
   anyGoing() { return this.uploads.some((u) => u.state === 'waiting' || this.going(u)); },
   anyPaused() { return this.uploads.some((u) => u.state === 'paused'); },
