@@ -76,8 +76,8 @@ func (s Sight) Look(ctx context.Context, p compare.Pair) (r fine.Result, ok bool
 	if err := looks.Acquire(ctx, 1); err != nil {
 		return r, false, err
 	}
-	defer looks.Release(1)
 	return orTwo(ctx, func() (fine.Result, bool, error) {
+		defer looks.Release(1) // what cannot be stopped has its place until it ends
 		var images [2]image.Image
 		for i, at := range []struct {
 			page  int
