@@ -47,6 +47,7 @@ var (
 var sinceThen = []string{
 	";white-space:nowrap;line-height:20px", // the zoom keeps its place in whatever font
 	"auto;min-width:",                      // and grows where text is set apart
+	` class="of-site"`,                     // a page's own styles do not wait for its first child
 }
 
 // An installation of the program before drafts had one log (schema 11: its database, its

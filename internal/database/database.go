@@ -265,7 +265,7 @@ func (s *DB) In(ctx context.Context, f func(tx *gorm.DB) error) error {
 		return err
 	})
 	s.changes.count.Add(1)
-	if err != nil && done && !undone(err) {
+	if err != nil && done && !undone(err) && !errors.Is(err, sql.ErrTxDone) { // which was never asked to be kept
 		return fmt.Errorf("%w: %w", ErrUncertain, err)
 	}
 	return err
