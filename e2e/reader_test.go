@@ -86,6 +86,8 @@ func TestALongDocumentWithoutScript(t *testing.T) {
 	// A link of the contents into another part, then on, and back by the fore-edge.
 	press := func(selector, there string) {
 		t.Helper()
+		// What stands at the end of a page comes last.
+		tab.Until(tab.Ctx, fmt.Sprintf("document.readyState !== 'loading' && document.querySelector(`%s`)", selector))
 		testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf("(document.querySelector(`%s`).scrollIntoView({ block: 'center' }), true)", selector))
 		tab.Do(chromedp.Click(selector))
 		tab.Until(tab.Ctx, there)
