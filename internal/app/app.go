@@ -413,6 +413,9 @@ func (a *App) Close() {
 	if a.Blobs != nil {
 		a.Blobs.Close()
 	}
+	if a.leases != nil {
+		a.leases.Close(context.Background())
+	}
 	if a.jobPool != nil {
 		a.jobPool.Close()
 	}

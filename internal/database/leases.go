@@ -2,6 +2,7 @@ package database
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"hash/fnv"
 	"sync"
@@ -17,6 +18,7 @@ type Leases struct {
 	mu     sync.Mutex
 	conn   *pgx.Conn
 	held   map[int64]bool
+	closed bool
 }
 
 // Leases makes them. They are ended by Close.
@@ -53,6 +55,9 @@ func (l *Leases) Take(ctx context.Context, kind string, id int64) (release func(
 // join connects, anew where the line broke; what was held is taken again, unless somebody
 // was faster: then two are at the same for once, which does no harm.
 func (l *Leases) join(ctx context.Context) error {
+	if l.closed {
+		return errors.New("leases were given back for good")
+	}
 	if l.conn != nil && !l.conn.IsClosed() {
 		return nil
 	}
@@ -89,6 +94,7 @@ func (l *Leases) Close(ctx context.Context) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	clear(l.held)
+	l.closed = true
 	if l.conn != nil {
 		_ = l.conn.Close(ctx)
 	}

@@ -13,7 +13,7 @@ import (
 const migrating = 0x1c1917
 
 // ErrServed is a database whose schema is to be changed while a server of the version before
-// runs on it: that one would fail on what is another one then.
+// runs on it: that one was not made for what comes.
 var ErrServed = errors.New("other servers run on this database")
 
 // goneWithin is how long a server that was killed may be there still: its connections end
@@ -38,7 +38,7 @@ func alone(ctx context.Context, lock *pgxpool.Conn, at int64, schema int) error 
 			return nil
 		}
 		if time.Since(begun) > goneWithin {
-			return fmt.Errorf("%w (%d): this version changes the schema from number %d to %d, which they cannot work with. "+
+			return fmt.Errorf("%w (%d): this version changes the schema from number %d to %d, which they were not made for. "+
 				"Stop all of them, then start one of this version. Nothing was changed", ErrServed, n, at, schema)
 		}
 		select {

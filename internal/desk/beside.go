@@ -9,8 +9,15 @@ import (
 
 // factNames are the names of what a file says of itself.
 var factNames = map[string]string{"title": "The file’s title", "author": "The file’s author", "subject": "The file’s subject", "keywords": "The file’s keywords",
-	"language": "The file’s language", "licence": "The file’s licence", "terms": "The file’s terms of use", "encrypted": "Encryption of the file",
-	"no-printing": "The file’s ban on printing", "no-copying": "The file’s ban on copying", "tagged": "Tags for screen readers", "contents": "The file’s contents list"}
+	"language": "The file’s language", "licence": "The file’s licence", "terms": "The file’s terms of use", "contents": "The file’s contents list"}
+
+// turned are the sentences of what a file is, or is not: now, and no longer.
+var turned = map[string][2]string{
+	"encrypted":   {"The file is encrypted now.", "The file is no longer encrypted."},
+	"no-printing": {"The file forbids printing now.", "The file no longer forbids printing."},
+	"no-copying":  {"The file forbids copying now.", "The file no longer forbids copying."},
+	"tagged":      {"The file has tags for screen readers now.", "The file no longer has tags for screen readers."},
+}
 
 // besideSaid says what is another one beside the pages, and how far it was looked for.
 func besideSaid(c library.Compared) (said []string, known string) {
@@ -61,6 +68,9 @@ func differenceSaid(d compare.Difference) string {
 		return changed(d, "The file inside "+quoted(d.Name), "has other bytes", "has "+d.Is, "had "+d.Was)
 	case compare.LayerBeside:
 		return changed(d, "The layer "+quoted(d.Name), fmt.Sprintf("was %s at first, and is %s", d.Was, d.Is), "is "+d.Is+" at first", "was "+d.Was+" at first")
+	}
+	if said, is := turned[d.Name]; is {
+		return said[map[bool]int{true: 0, false: 1}[d.Change == compare.Added]]
 	}
 	name := factNames[d.Name]
 	if d.Name == "contents" {

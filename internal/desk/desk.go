@@ -297,7 +297,7 @@ func (d *Desk) Failed(c *echo.Context, err error) {
 		}
 	case database.Unwritable(err):
 		status, message = http.StatusBadRequest, "A text holds a character that cannot be kept (a zero byte). Nothing was changed: take it out and try again."
-	case database.Away(err):
+	case database.Away(err), errors.Is(err, database.ErrUncertain):
 		status, message = http.StatusServiceUnavailable, "The database does not answer at the moment. Nothing you saved is lost; what you changed last may not have been kept. Try again in a moment."
 		c.Response().Header().Set("Retry-After", "5")
 	case blob.Away(err):

@@ -187,7 +187,8 @@ type editionView struct {
 	Words    string
 	Same     int
 	Pages    []changedPage
-	Left     int      // pages that differ and are not listed
+	Left     int      // pages that are not listed
+	Doubtful bool     // some pages are listed since they were not compared closely
 	Beside   []string // what is another one beside the pages
 	Known    string   // how far it was looked for, and what is left out
 	Effects  []editionEffect
@@ -309,14 +310,9 @@ func (d *Desk) changes(c *echo.Context) (editionView, error) {
 		return v, nil
 	}
 	v.Summary, v.Words = k.Result.Said()
-	for _, p := range k.Result.Pages {
-		if p.Change == compare.Same || p.Change == compare.Anew {
-			v.Same++
-			continue
-		}
-		if p.Change == compare.Flowed && p.Old > 0 && p.New > 0 {
-			continue // nothing is to be seen but that it moved on
-		}
+	differ, doubtful, same := k.Result.Sorted()
+	v.Same, v.Doubtful = same, len(doubtful) > 0
+	for _, p := range append(differ, doubtful...) {
 		if len(v.Pages) == mostChanged {
 			v.Left++
 			continue

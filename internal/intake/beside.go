@@ -35,7 +35,7 @@ func ToCompareBeside(ctx context.Context, engine pdf.Engine, src pdf.Source) (co
 	left := int64(mostAttachedBytes)
 	for _, a := range f.Attached {
 		sum := fmt.Sprintf("%d bytes", a.Bytes)
-		if left -= a.Bytes; left >= 0 {
+		if left -= max(a.Bytes, 0); left >= 0 {
 			content, err := engine.Attachment(ctx, src, a.Number)
 			switch {
 			case costs(err) || pdf.KindOf(err) != "":
@@ -43,6 +43,7 @@ func ToCompareBeside(ctx context.Context, engine pdf.Engine, src pdf.Source) (co
 			case err != nil:
 				return b, fmt.Errorf("read %q inside the file: %w", a.Name, err)
 			default:
+				left -= max(int64(len(content))-max(a.Bytes, 0), 0) // a file says less than it has
 				h := sha256.Sum256(content)
 				sum += ", SHA-256 " + hex.EncodeToString(h[:8])
 			}

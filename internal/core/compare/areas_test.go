@@ -123,3 +123,17 @@ func TestSizesInWords(t *testing.T) {
 	assert.Equal(t, "Its first page is of another size, so frames that follow it become of another shape.", SizesSaid([]sheet.Sheet{a4}, []sheet.Sheet{a5}))
 	assert.Equal(t, "It has 2 pages, and had 0.", SizesSaid(nil, []sheet.Sheet{a4, a5}))
 }
+
+// What differs is listed before what is only not known closely; both are never one page.
+func TestPagesInTheOrderOfWhatTheyAsk(t *testing.T) {
+	c := Comparison{Pages: []Pair{{Old: 1, New: 1, Change: Same}, {Old: 2, New: 2, Change: Flowed}, {New: 3, Change: Flowed}, {Old: 3, New: 4, Change: Anew},
+		{Old: 4, New: 5, Change: Same}, {Old: 5, New: 6, Change: Unsure}, {Old: 6, New: 7, Change: Moved}, {Old: 7, New: 8, Change: Flowed}}, Pictures: []int{2, 5, 7}}
+	differ, doubtful, same := c.Sorted()
+	numbers := func(list []Pair) (out []int) {
+		for _, p := range list {
+			out = append(out, p.New)
+		}
+		return out
+	}
+	assert.Equal(t, []any{[]int{3, 6, 7}, []int{2, 5}, 3}, []any{numbers(differ), numbers(doubtful), same})
+}

@@ -18,6 +18,9 @@ const (
 	mostEdge = 24
 	// rowOf is how many words in a row are an anchor where they stand once in both.
 	rowOf = 3
+	// mostFlowing bounds the words between two pages that are the same, of both editions:
+	// beyond, pages are compared with the one that each was, as if no text moved on.
+	mostFlowing = 400_000
 	// mostDiffered bounds the work on one gap: what differs in more words has nothing of it
 	// in common.
 	mostDiffered = 800
@@ -106,7 +109,11 @@ func flowed(old, now []Page, to []int, moved map[int]bool) unmatched {
 	// What flows, between pages that are the same.
 	var one, two []place
 	row := func() {
-		u.row(old, now, one, two)
+		if len(one)+len(two) > mostFlowing {
+			u.byPage(old, now, one, two, to)
+		} else {
+			u.row(old, now, one, two)
+		}
 		one, two = one[:0], two[:0]
 	}
 	i := 0
@@ -224,6 +231,26 @@ func (u *unmatched) numbered(i, j int, a, b leaf) {
 				u.fresh[j] = slices.DeleteFunc(u.fresh[j], func(k int) bool { return k == news[n] })
 			}
 		}
+	}
+}
+
+// byPage sets the words of each page against those of the page that it was.
+func (u *unmatched) byPage(old, now []Page, one, two []place, to []int) {
+	by := func(list []place) map[int][]place {
+		out := map[int][]place{}
+		for _, p := range list {
+			out[p.page] = append(out[p.page], p)
+		}
+		return out
+	}
+	a, b := by(one), by(two)
+	for j, words := range b {
+		i := to[j] - 1
+		u.row(old, now, a[i], words)
+		delete(a, i)
+	}
+	for _, words := range a {
+		u.row(old, now, words, nil)
 	}
 }
 
@@ -423,5 +450,5 @@ func slide(words []string, is []bool) {
 
 // ends says whether a sentence ends with a word.
 func ends(word string) bool {
-	return strings.HasSuffix(strings.TrimRight(word, `"”’)»`), ".") || strings.ContainsAny(word[len(word)-1:], "!?:;") || strings.HasSuffix(word, "。")
+	return strings.HasSuffix(strings.TrimRight(word, `"”’)»`), ".") || word != "" && strings.ContainsAny(word[len(word)-1:], "!?:;") || strings.HasSuffix(word, "。")
 }

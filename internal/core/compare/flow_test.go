@@ -152,3 +152,23 @@ func TestAParagraphMore(t *testing.T) {
 	assert.Equal(t, "1>1 same, 2>2 changed, 3>3 flowed, 4>4 flowed, 5>5 flowed, 6>6 flowed, 7>7 flowed, 8>8 flowed", strings.Join(said, ", "))
 	assert.Len(t, c.Fresh[1], 60)
 }
+
+// Of more words than are set against each other at once, each page has those told that it has
+// not in common with the page that it was.
+func TestTextThatIsTooLongToFlow(t *testing.T) {
+	r := vary.Rand(265)
+	text := prose(r, mostFlowing/2+3000)
+	before := set(text, 1000)
+	var after []Page
+	for i, p := range before {
+		p.Words = slices.Clone(p.Words)
+		p.Words[500] = fmt.Sprint("changed", i)
+		after = append(after, p)
+	}
+	c := Editions(before, after)
+	assert.Equal(t, Words{len(before), len(before)}, c.Words)
+	for i := range before {
+		require.Equal(t, []int{500}, c.Fresh[i])
+		require.Equal(t, []int{500}, c.Gone[i])
+	}
+}

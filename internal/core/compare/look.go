@@ -82,3 +82,21 @@ func AwayFrom(areas, words []sheet.Rect) []sheet.Rect {
 		})
 	})
 }
+
+// Sorted gives the pages that differ, those of which it is not known as closely as it could be
+// (see Comparison.Pictures), and how many are the same.
+func (c Comparison) Sorted() (differ, doubtful []Pair, same int) {
+	for _, p := range c.Pages {
+		kept := p.Change == Same || p.Change == Anew
+		if kept {
+			same++
+		}
+		switch {
+		case !kept && (p.Change != Flowed || p.Old == 0 || p.New == 0):
+			differ = append(differ, p)
+		case p.New > 0 && slices.Contains(c.Pictures, p.New):
+			doubtful = append(doubtful, p)
+		}
+	}
+	return differ, doubtful, same
+}

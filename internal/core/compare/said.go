@@ -52,7 +52,7 @@ func (c Comparison) Said() (pages, words string) {
 		for _, k := range []struct {
 			change Change
 			said   string
-		}{{Changed, "changed"}, {Moved, "moved"}, {Added, "new"}, {Removed, "gone"}, {Flowed, "of words that moved on, unchanged"}, {Unsure, "made anew, to be looked at by you"}} {
+		}{{Changed, "changed"}, {Moved, "moved"}, {Added, "new"}, {Removed, "gone"}, {Flowed, "whose words moved on, unchanged"}, {Unsure, "made anew, to be looked at by you"}} {
 			if n[k.change] > 0 {
 				parts = append(parts, fmt.Sprintf("%s %s", counted(n[k.change], "page"), k.said))
 			}

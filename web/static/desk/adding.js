@@ -47,7 +47,7 @@ export const adding = {
     const now = Date.now();
     chosen.forEach((file, i) => {
       const u = this.enter(file, { id: crypto.randomUUID?.() ?? `${now}-${i}-${Math.random()}`, at: now + i / 10000 });
-      keepFile({ id: u.id, at: u.at, file, url: '' });
+      if (file.size <= this.most()) keepFile({ id: u.id, at: u.at, file, url: '' });
     });
     this.turn();
   },
@@ -69,7 +69,9 @@ export const adding = {
     const u = this.entry(id);
     if (!u) return;
     Object.assign(u, { state: 'refused', said, locked, again });
-    keepFile({ id, at: u.at, file: this.kept.get(id), url: u.url, refused: { said, locked, again } });
+    // Of one that is too large its name is enough.
+    const file = u.size > this.most() ? { name: u.name, size: u.size } : this.kept.get(id);
+    keepFile({ id, at: u.at, file, url: u.url, refused: { said, locked, again } });
   },
   /** What is larger is not sent: bytes. */
   most() { return Number(/** @type {HTMLElement} */ (document.querySelector('[data-most]'))?.dataset.most) || Infinity; },

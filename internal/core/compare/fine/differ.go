@@ -288,20 +288,30 @@ func (d *difference) tinted(one, two plane, w warp, within []bool) {
 	}
 }
 
-// grounds says whether the paper of two pages has another colour: the most frequent value
-// of each channel differs, by channels.
+// grounds says whether the paper of two pages has another colour: its channels differ by more
+// than all of them do. Where most of a page is no paper, nothing is said of it.
 func grounds(a, b page) bool {
-	was, is := paper(a), paper(b)
+	was, is := paper(a)
+	now, too := paper(b)
+	if !is || !too {
+		return false
+	}
 	least, most := math.Inf(1), math.Inf(-1)
 	for c := range was {
-		d := float64(is[c] - was[c])
+		d := now[c] - was[c]
 		least, most = min(least, d), max(most, d)
 	}
 	return most-least >= groundLevels
 }
 
-// paper gives the colour that most of a page's light half has, by channel.
-func paper(p page) (mode [3]int) {
+const (
+	aboutMode  = 10  // levels about the most frequent one that are paper
+	paperShare = 0.4 // of a page
+)
+
+// paper gives the colour that most of a page has, by channel: the mean about the most
+// frequent level, which in a scan is one of several as frequent. is says that there is one.
+func paper(p page) (colour [3]float64, is bool) {
 	var counts [3][256]int
 	for y := range p.grey.h {
 		row := p.rgb.Pix[y*p.rgb.Stride:]
@@ -312,13 +322,22 @@ func paper(p page) (mode [3]int) {
 		}
 	}
 	for c := range counts {
+		mode := 0
 		for v, n := range counts[c] {
-			if n > counts[c][mode[c]] {
-				mode[c] = v
+			if n > counts[c][mode] {
+				mode = v
 			}
 		}
+		n, sum := 0, 0
+		for v := max(mode-aboutMode, 0); v <= min(mode+aboutMode, 255); v++ {
+			n, sum = n+counts[c][v], sum+v*counts[c][v]
+		}
+		if float64(n) < paperShare*float64(p.grey.w*p.grey.h) {
+			return colour, false
+		}
+		colour[c] = float64(sum) / float64(n)
 	}
-	return mode
+	return colour, true
 }
 
 const (

@@ -418,3 +418,27 @@ func BenchmarkPages(b *testing.B) {
 		Pages(one, two, DPI)
 	}
 }
+
+// Paper that is read with other noise has no other colour, a photograph has no paper, and a
+// tint of a few levels is another ground.
+func TestGrounds(t *testing.T) {
+	r := vary.Rand(30)
+	sheet := func(base [3]float64, noise float64) page {
+		m := image.NewRGBA(image.Rect(0, 0, 120, 160))
+		for i := range m.Pix {
+			v := 255.0
+			if i%4 < 3 {
+				v = base[i%4] + r.NormFloat64()*noise
+			}
+			m.Pix[i] = uint8(min(max(v+0.5, 0), 255))
+		}
+		return read(m)
+	}
+	grey := [3]float64{240, 240, 240}
+	for range 30 {
+		assert.False(t, grounds(sheet(grey, 1+4*r.Float64()), sheet([3]float64{231, 231, 231}, 1+4*r.Float64())))
+		assert.True(t, grounds(sheet(grey, 2), sheet([3]float64{240, 239, 240 - groundLevels - 1}, 2)))
+	}
+	assert.False(t, grounds(sheet(grey, 1), sheet([3]float64{240, 240, 240 - groundLevels + 1}, 1)))
+	assert.False(t, grounds(sheet([3]float64{120, 90, 60}, 80), sheet([3]float64{60, 90, 120}, 80)), "no paper is seen")
+}
