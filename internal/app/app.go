@@ -414,7 +414,7 @@ func (a *App) Close() {
 		a.Blobs.Close()
 	}
 	if a.leases != nil {
-		a.leases.Close(context.Background())
+		a.leases.End(context.Background())
 	}
 	if a.jobPool != nil {
 		a.jobPool.Close()

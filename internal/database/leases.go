@@ -18,7 +18,7 @@ type Leases struct {
 	mu     sync.Mutex
 	conn   *pgx.Conn
 	held   map[int64]bool
-	closed bool
+	ended  bool
 }
 
 // Leases makes them. They are ended by Close.
@@ -55,7 +55,7 @@ func (l *Leases) Take(ctx context.Context, kind string, id int64) (release func(
 // join connects, anew where the line broke; what was held is taken again, unless somebody
 // was faster: then two are at the same for once, which does no harm.
 func (l *Leases) join(ctx context.Context) error {
-	if l.closed {
+	if l.ended {
 		return errors.New("leases were given back for good")
 	}
 	if l.conn != nil && !l.conn.IsClosed() {
@@ -94,8 +94,15 @@ func (l *Leases) Close(ctx context.Context) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	clear(l.held)
-	l.closed = true
 	if l.conn != nil {
 		_ = l.conn.Close(ctx)
 	}
+}
+
+// End ends all leases, and gives none from then on.
+func (l *Leases) End(ctx context.Context) {
+	l.mu.Lock()
+	l.ended = true
+	l.mu.Unlock()
+	l.Close(ctx)
 }

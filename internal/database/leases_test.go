@@ -45,4 +45,10 @@ func TestLeases(t *testing.T) {
 		_, ok := take(other, 3)
 		return ok
 	})
+	// Given back, they can be taken again; ended, they cannot: no connection stays behind.
+	_, ok = take(one, 4)
+	assert.True(t, ok)
+	one.End(ctx)
+	_, _, err := one.Take(ctx, "examine", 5)
+	require.Error(t, err)
 }
