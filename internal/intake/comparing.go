@@ -123,7 +123,8 @@ func toCompare(ctx context.Context, engine pdf.Engine, src pdf.Source, texts Tex
 		return err
 	}
 	if picture != nil {
-		into.Picture, into.Drawn = compare.Small(picture), drawnSum(picture)
+		plain := inRGBA(picture)
+		into.Picture, into.Drawn = compare.Small(plain), drawnSum(plain)
 	}
 	into.Unseen = picture == nil
 	plain, err := texts(ctx, page, into.Sheet)

@@ -3,11 +3,13 @@ package intake
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/binary"
 	"encoding/gob"
 	"errors"
 	"fmt"
-	"hash/fnv"
 	"image"
+	"image/draw"
 	"log/slog"
 	"math"
 	"time"
@@ -41,20 +43,21 @@ const (
 var looks = semaphore.NewWeighted(looksAtOnce)
 
 // drawnSum is a sum of an image's pixels; never 0.
-func drawnSum(m image.Image) uint64 {
-	h := fnv.New64a()
-	b := m.Bounds()
-	_, _ = fmt.Fprintf(h, "%v", b.Size())
-	row := make([]byte, 0, 4*b.Dx())
-	for y := b.Min.Y; y < b.Max.Y; y++ {
-		row = row[:0]
-		for x := b.Min.X; x < b.Max.X; x++ {
-			r, g, bl, a := m.At(x, y).RGBA()
-			row = append(row, byte(r>>8), byte(g>>8), byte(bl>>8), byte(a>>8)) //nolint:gosec // high bytes
-		}
-		_, _ = h.Write(row)
+func drawnSum(m *image.RGBA) uint64 {
+	h := sha256.New()
+	_, _ = fmt.Fprintf(h, "%v", m.Rect.Size())
+	_, _ = h.Write(m.Pix)
+	return max(binary.BigEndian.Uint64(h.Sum(nil)), 1)
+}
+
+// inRGBA gives an image in its plain form, which all that is measured of it is quickest on.
+func inRGBA(m image.Image) *image.RGBA {
+	out, is := m.(*image.RGBA)
+	if !is || out.Rect.Min != (image.Point{}) || out.Stride != 4*out.Rect.Dx() {
+		out = image.NewRGBA(image.Rect(0, 0, m.Bounds().Dx(), m.Bounds().Dy()))
+		draw.Draw(out, out.Bounds(), m, m.Bounds().Min, draw.Src)
 	}
-	return max(h.Sum64(), 1)
+	return out
 }
 
 // Sight draws a page of one of two editions that are compared.
