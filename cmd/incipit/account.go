@@ -32,9 +32,20 @@ func withDatabase(run func(ctx context.Context, c config.Config) error) error {
 	return run(ctx, c)
 }
 
+// onTables is withDatabase where the database has this program's schema; where it has not,
+// the error says which command comes first.
+func onTables(run func(ctx context.Context, c config.Config) error) error {
+	return withDatabase(func(ctx context.Context, c config.Config) error {
+		if err := database.Known(ctx, c.DatabaseURL); err != nil {
+			return err
+		}
+		return run(ctx, c)
+	})
+}
+
 // onDatabase opens it, too.
 func onDatabase(run func(ctx context.Context, c config.Config, s nouns.All) error) error {
-	return withDatabase(func(ctx context.Context, c config.Config) error {
+	return onTables(func(ctx context.Context, c config.Config) error {
 		s, err := nouns.Open(ctx, c.DatabaseURL, database.Share(0))
 		if err != nil {
 			return err

@@ -134,6 +134,30 @@ func TestBackupIntoAnEmptyInstallation(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, int64(3), all[0].ID)
 
+	// In a folder of backups the newest is taken, and what no other needs goes.
+	many := filepath.Join(t.TempDir(), "many")
+	for n, adds := range []string{" files were new", " 0 files were new"} {
+		said, err = run(s, "backup", "--into", many)
+		require.NoError(t, err, said)
+		assert.Contains(t, said, adds, n)
+	}
+	said, err = run(s, "backup", "check", many)
+	require.NoError(t, err, said)
+	assert.Equal(t, 2, strings.Count(said, "is whole"))
+	said, err = run(s, "backup", "prune", many, "--keep", "1")
+	require.NoError(t, err, said)
+	assert.Contains(t, said, "Removed 1 backups and 0 files")
+	fourth := newServer(t)
+	fourth.config.DatabaseURL = testkit.EmptyDatabase(t)
+	said, err = run(fourth, "restore", many, "2020-01-01T000000.000Z")
+	require.Error(t, err)
+	assert.Contains(t, said, "Nothing was restored")
+	said, err = run(fourth, "restore", many)
+	require.NoError(t, err, said)
+	fourth.start()
+	_, bytesFourth := get(fourth, "/r/"+p.Key+"/file")
+	assert.Equal(t, bytesHere, bytesFourth)
+
 	// As a folder that people can read it is taken in elsewhere under the same address.
 	folder := filepath.Join(t.TempDir(), "out")
 	said, err = run(s, "export", folder)

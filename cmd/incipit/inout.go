@@ -97,7 +97,10 @@ func counted(n inout.Counted) string {
 // withApp opens the installation that the environment names, with its engine, beside servers
 // that may run; with jobs, it works them, too.
 func withApp(jobs bool, do func(context.Context, *app.App) error) error {
-	return withDatabase(func(ctx context.Context, c config.Config) error {
+	if err := storeNamed(); err != nil {
+		return err
+	}
+	return onTables(func(ctx context.Context, c config.Config) error {
 		log := logger(c)
 		workers, err := engine(c, log)
 		if err != nil {

@@ -25,8 +25,11 @@ const usage = `usage: incipit COMMAND
   proof FILE [--settings S.json] --column W --viewport WxH [--json]
                                    say what readers get at a width
   migrate                          bring the database to this program's schema, and serve nobody
-  backup FILE                      write everything into one file, while servers run or not
-  restore FILE                     make an empty installation out of one
+  backup FILE | --into FOLDER      write everything into one file, or beside earlier backups in
+                                   a folder, where equal bytes lie once; while servers run or not
+  backup check FILE|FOLDER         read backups as a whole, and say whether they can be restored
+  backup prune FOLDER --keep N     remove all but the N newest of a folder
+  restore FILE | FOLDER [NAME]     make an empty installation out of one, or the newest of a folder
   export DIR                       write everything that editors made for people to read
   import DIR                       take such a folder in, beside what is there
   account list | add EMAIL --name NAME | reset EMAIL | end EMAIL

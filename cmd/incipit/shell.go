@@ -52,20 +52,13 @@ func onFile(name string, args []string, define func(*flag.FlagSet),
 func onFiles(name string, args []string, count int, budget time.Duration, define func(*flag.FlagSet),
 	run func(ctx context.Context, engine pdf.Engine, src []pdf.Source) error) error {
 	flags := flag.NewFlagSet(name, flag.ContinueOnError)
-	flags.SetOutput(io.Discard)
 	password := flags.String("password", "", "")
 	if define != nil {
 		define(flags)
 	}
-	var files []string
-	for len(args) > 0 {
-		if err := flags.Parse(args); err != nil {
-			return badUse{fmt.Errorf("%s: %w", name, err)}
-		}
-		args = flags.Args()
-		if len(args) > 0 {
-			files, args = append(files, args[0]), args[1:]
-		}
+	files, err := parsed(flags, args)
+	if err != nil {
+		return err
 	}
 	if len(files) != count {
 		return badUse{fmt.Errorf("%s: name %s", name, map[int]string{1: "one file", 2: "two files"}[count])}
@@ -97,6 +90,21 @@ func onFiles(name string, args []string, count int, budget time.Duration, define
 		workers.Close()
 	}
 	return err
+}
+
+// parsed reads options before, between and behind names, and gives the names.
+func parsed(flags *flag.FlagSet, args []string) ([]string, error) {
+	flags.SetOutput(io.Discard)
+	var names []string
+	for len(args) > 0 {
+		if err := flags.Parse(args); err != nil {
+			return nil, badUse{fmt.Errorf("%s: %w", flags.Name(), err)}
+		}
+		if args = flags.Args(); len(args) > 0 {
+			names, args = append(names, args[0]), args[1:]
+		}
+	}
+	return names, nil
 }
 
 // opened opens a file that looks like a PDF.

@@ -7,6 +7,9 @@
 // The file is a tar archive (POSIX.1-2001): manifest.json, tables/NAME (PostgreSQL's COPY
 // in its text format), blobs/KEY, and at its end hashes.json with the SHA-256 of each of
 // these. Nothing is restored before all of them agree.
+//
+// A Folder keeps many of them beside each other: each is such a file without the bytes,
+// which lie beside it once, under their SHA-256.
 package backup
 
 import (
@@ -115,7 +118,11 @@ var prefixes = []string{"files/", "pictures/", "parts/", "onpage/"}
 type writer struct {
 	tar    *tar.Writer
 	hashes map[string]string
+	keep   func(ctx context.Context, e blob.Entry, open opening) error
 }
+
+// opening opens the bytes that an entry is about, where they are wanted.
+type opening func() (io.ReadCloser, error)
 
 func (w *writer) add(name string, size int64, r io.Reader) error {
 	if err := w.tar.WriteHeader(&tar.Header{Name: name, Size: size, Mode: 0o600, Format: tar.FormatPAX}); err != nil {
@@ -134,17 +141,29 @@ func sum(h hash.Hash) string { return hex.EncodeToString(h.Sum(nil)) }
 // Write makes a backup of the installation at a database's address, running or stopped.
 // told, if given, hears what is being written.
 func Write(ctx context.Context, address string, blobs *blob.Store, to io.Writer, told func(what string)) (Manifest, error) {
+	w := &writer{tar: tar.NewWriter(to), hashes: map[string]string{}}
+	w.keep = func(_ context.Context, e blob.Entry, open opening) error {
+		r, err := open()
+		if err != nil {
+			return err
+		}
+		defer r.Close()
+		return w.add("blobs/"+e.Key, e.Size, r)
+	}
+	return w.write(ctx, address, blobs, told)
+}
+
+func (w *writer) write(ctx context.Context, address string, blobs *blob.Store, told func(what string)) (Manifest, error) {
 	m := Manifest{Format: format, Schema: database.Newest(), MadeAt: time.Now().UTC()}
+	if err := database.Known(ctx, address); err != nil {
+		return m, err
+	}
 	conn, err := pgx.Connect(ctx, address)
 	if err != nil {
 		return m, fmt.Errorf("connect to the database: %w", err)
 	}
 	defer conn.Close(context.WithoutCancel(ctx))
-	w := writer{tar.NewWriter(to), map[string]string{}}
 	err = pgx.BeginTxFunc(ctx, conn, pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}, func(tx pgx.Tx) error {
-		if err := sameSchema(ctx, tx); err != nil {
-			return err
-		}
 		if m.Tables, err = tables(ctx, tx); err != nil {
 			return err
 		}
@@ -187,18 +206,6 @@ func (w *writer) json(name string, v any) error {
 	return w.add(name, int64(len(b)), strings.NewReader(string(b)))
 }
 
-// sameSchema refuses a database that this program does not know the schema of.
-func sameSchema(ctx context.Context, tx pgx.Tx) error {
-	var at int
-	if err := tx.QueryRow(ctx, "SELECT max(version_id) FROM goose_db_version WHERE is_applied").Scan(&at); err != nil {
-		return fmt.Errorf("read the schema's number: %w", err)
-	}
-	if at != database.Newest() {
-		return fmt.Errorf("the database's schema is number %d, that of this program %d: run the program that it belongs to, or incipit migrate", at, database.Newest())
-	}
-	return nil
-}
-
 func columns(t Table) string {
 	var out []string
 	for _, c := range t.Columns {
@@ -232,18 +239,17 @@ func (w *writer) table(ctx context.Context, tx pgx.Tx, t Table) (int64, error) {
 // blob writes one. What was removed since it was listed is no part of the installation, or
 // whole says so.
 func (w *writer) blob(ctx context.Context, blobs *blob.Store, e blob.Entry, n *int, told func(string)) error {
-	r, err := blobs.Open(ctx, e.Key)
+	err := w.keep(ctx, e, func() (io.ReadCloser, error) { return blobs.Open(ctx, e.Key) })
 	if errors.Is(err, blob.ErrNotFound) {
 		return nil
 	}
 	if err != nil {
 		return fmt.Errorf("read %s: %w", e.Key, err)
 	}
-	defer r.Close()
 	if *n++; told != nil && *n%100 == 0 {
 		told(fmt.Sprintf("%d files", *n))
 	}
-	return w.add("blobs/"+e.Key, e.Size, r)
+	return nil
 }
 
 // whole says, by its error, whether bytes are missing that a row is about.

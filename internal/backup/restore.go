@@ -22,24 +22,48 @@ import (
 // ErrNotEmpty is given where something would be lost by restoring.
 var ErrNotEmpty = errors.New("the installation is not empty")
 
+// Backup is one that was written: a file, or one of those of a Folder.
+type Backup struct {
+	Manifest
+
+	file   io.ReadSeeker
+	said   map[string]string // the SHA-256 of each entry, by its name
+	folder *Folder           // holds its bytes; nil where the file does
+}
+
+// Read takes a backup that is one file. It is whole where Check says so.
+func Read(file io.ReadSeeker) *Backup { return &Backup{file: file} }
+
 // Check reads a backup as a whole and says, by its error, what of it is damaged.
-func Check(r io.Reader) (Manifest, error) {
+func (b *Backup) Check() error {
+	m, said, err := b.check()
+	if err == nil {
+		b.Manifest, b.said = m, said
+	}
+	return err
+}
+
+func (b *Backup) check() (Manifest, map[string]string, error) {
 	var m Manifest
 	found, said := map[string]string{}, map[string]string{}
-	t := tar.NewReader(r)
+	none := func(err error) (Manifest, map[string]string, error) { return m, nil, err }
+	if _, err := b.file.Seek(0, io.SeekStart); err != nil {
+		return none(fmt.Errorf("read the backup: %w", err))
+	}
+	t := tar.NewReader(b.file)
 	for {
 		e, err := t.Next()
 		if errors.Is(err, io.EOF) {
 			break
 		}
 		if err != nil {
-			return m, fmt.Errorf("read the backup: %w", err)
+			return none(fmt.Errorf("read the backup: %w", err))
 		}
 		if _, twice := found[e.Name]; twice || e.Typeflag != tar.TypeReg {
-			return m, fmt.Errorf("%s is in the backup twice, or is no file", e.Name)
+			return none(fmt.Errorf("%s is in the backup twice, or is no file", e.Name))
 		}
 		if key, is := strings.CutPrefix(e.Name, "blobs/"); is && !belongs(key) {
-			return m, fmt.Errorf("%s is no name of bytes that are kept", e.Name)
+			return none(fmt.Errorf("%s is no name of bytes that are kept", e.Name))
 		}
 		h := sha256.New()
 		body := io.TeeReader(t, h)
@@ -53,25 +77,39 @@ func Check(r io.Reader) (Manifest, error) {
 			_, err = io.Copy(io.Discard, body)
 		}
 		if err != nil {
-			return m, fmt.Errorf("read %s: %w", e.Name, err)
+			return none(fmt.Errorf("read %s: %w", e.Name, err))
 		}
 		found[e.Name] = sum(h)
 	}
 	delete(found, "hashes.json")
+	if b.folder != nil {
+		for name, hash := range said {
+			if !strings.HasPrefix(name, "blobs/") {
+				continue
+			}
+			if !belongs(strings.TrimPrefix(name, "blobs/")) {
+				return none(fmt.Errorf("%s is no name of bytes that are kept", name))
+			}
+			var err error
+			if found[name], err = b.folder.sum(hash); err != nil {
+				return none(fmt.Errorf("%s: %w", name, err))
+			}
+		}
+	}
 	switch {
 	case m.Format == 0 || len(said) == 0:
-		return m, errors.New("this is no backup of Incipit, or its end is missing")
+		return none(errors.New("this is no backup of Incipit, or its end is missing"))
 	case m.Format > format:
-		return m, fmt.Errorf("the backup is of a newer program (format %d, %d is known here)", m.Format, format)
+		return none(fmt.Errorf("the backup is of a newer program (format %d, %d is known here)", m.Format, format))
 	case len(found) != len(said):
-		return m, fmt.Errorf("the backup has %d entries and says that it has %d", len(found), len(said))
+		return none(fmt.Errorf("the backup has %d entries and says that it has %d", len(found), len(said)))
 	}
 	for name, hash := range said {
 		if found[name] != hash {
-			return m, fmt.Errorf("%s is damaged", name)
+			return none(fmt.Errorf("%s is damaged", name))
 		}
 	}
-	return m, nil
+	return m, said, nil
 }
 
 // belongs says whether a key is one of what a backup keeps: below a known prefix, and made
@@ -84,7 +122,11 @@ func belongs(key string) bool {
 // store that hold nothing. The rows come to stay in one transaction, once the bytes that they
 // are about are durable: a restore that was cut off has left nothing but bytes, and is made
 // again.
-func Restore(ctx context.Context, m Manifest, r io.Reader, address string, blobs *blob.Store, told func(what string)) error {
+func (b *Backup) Restore(ctx context.Context, address string, blobs *blob.Store, told func(what string)) error {
+	m := b.Manifest
+	if b.said == nil {
+		return errors.New("the backup was not read before it is restored")
+	}
 	if m.Schema > database.Newest() {
 		return fmt.Errorf("the backup is of a newer program (schema %d, %d is known here)", m.Schema, database.Newest())
 	}
@@ -113,7 +155,10 @@ func Restore(ctx context.Context, m Manifest, r io.Reader, address string, blobs
 		if err := empty(ctx, tx, m); err != nil {
 			return err
 		}
-		t := tar.NewReader(r)
+		if _, err := b.file.Seek(0, io.SeekStart); err != nil {
+			return fmt.Errorf("read the backup: %w", err)
+		}
+		t := tar.NewReader(b.file)
 		for {
 			e, err := t.Next()
 			if errors.Is(err, io.EOF) {
@@ -139,12 +184,41 @@ func Restore(ctx context.Context, m Manifest, r io.Reader, address string, blobs
 				}
 			}
 		}
+		if err := b.beside(ctx, blobs, told); err != nil {
+			return err
+		}
 		return counters(ctx, tx)
 	})
 	if err != nil {
 		return err
 	}
 	return database.Migrate(ctx, address)
+}
+
+// beside restores bytes that lie beside a backup's file.
+func (b *Backup) beside(ctx context.Context, blobs *blob.Store, told func(what string)) error {
+	if b.folder == nil {
+		return nil
+	}
+	for name, hash := range b.said {
+		key, is := strings.CutPrefix(name, "blobs/")
+		if !is {
+			continue
+		}
+		if told != nil {
+			told(name)
+		}
+		f, err := b.folder.open(hash)
+		if err != nil {
+			return fmt.Errorf("restore %s: %w", name, err)
+		}
+		_, err = blobs.Write(ctx, key, f)
+		f.Close()
+		if err != nil {
+			return fmt.Errorf("restore %s: %w", name, err)
+		}
+	}
+	return nil
 }
 
 // empty has a database hold nothing but what its migrations put there, which goes.
