@@ -2,7 +2,8 @@
 # Runs every test against the database that internal/testkit/withdb names. The race detector
 # (which needs a C compiler) looks where a package's own code shares state: where it starts
 # something, locks or counts; it has those packages computed ten times as long, and finds
-# nothing elsewhere. Their engine's workers are the product's own binary: an instrumented one
+# nothing elsewhere. What computes alone and starts nothing (the rules, images, sums) is not
+# watched there either: it is most of the time, and none of what is shared. Their engine's workers are the product's own binary: an instrumented one
 # is slow. Tests of them that take their time (pace.Long), or do one thing after the other
 # (pace.Unraced), run without it, by name. All other packages run once, as they are.
 # Browser tests wait more than they compute: they run beside all others, in three parts
@@ -33,16 +34,23 @@ unraced() {
 		[ -z "$names" ] || echo "$package $names"
 	done
 }
+unwatched="-gcflags=image/...=-race=false -gcflags=compress/...=-race=false -gcflags=hash/...=-race=false \
+	-gcflags=incipit/internal/core/...=-race=false -gcflags=incipit/internal/core/share=-race"
+begun=$(date +%s)
+took() { echo "$1 took $(($(date +%s) - begun)) s from the start"; }
 others() {
 	one=0
 	# shellcheck disable=SC2086
-	CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race -short -p 3 -vet=off -timeout 45m $raced || one=1
+	CGO_ENABLED=1 INCIPIT_TEST_WORKER="$PWD/bin/incipit" "$go" test -race $unwatched -short -p 3 -vet=off -timeout 45m $raced || one=1
+	took "what shares state"
 	# shellcheck disable=SC2086
 	"$go" test -p 3 -vet=off -timeout 45m $plain || one=1
+	took "what does not"
 	unraced >"$kept/unraced"
 	while read -r package names; do
 		"$go" test -vet=off -timeout 45m -run "^($names)\$" "$package" || one=1
 	done <"$kept/unraced"
+	took "what is left out of the race pass"
 	return "$one"
 }
 others &
@@ -56,6 +64,7 @@ browser() {
 	part=$(awk -v n="$1" 'NR % 3 == n' "$kept/names" | paste -s -d '|')
 	shift
 	(cd e2e && "$kept/e2e.test" -test.timeout 45m -test.run "^($part)\$") || one=1
+	took "a part of the browser's"
 	if [ $# -gt 0 ]; then "$@" || one=1; fi
 	return "$one"
 }
@@ -72,6 +81,7 @@ lint() {
 	nice -n 15 sh scripts/lint-scripts.sh || one=1
 	nice -n 15 "$go" vet ./... || one=1
 	nice -n 15 "$go" tool staticcheck ./... || one=1
+	took "reading the source"
 	return "$one"
 }
 lint >"$kept/lint" 2>&1 &
