@@ -133,7 +133,7 @@ func (s *steps) cut(act func() bool, after time.Duration) bool {
 func (s *steps) moments(times int, try func(after time.Duration) (acknowledged bool)) {
 	s.t.Helper()
 	for done, after := 0, time.Millisecond; done < times; after = after*5/2 + time.Millisecond {
-		require.Less(s.t, after, 10*time.Second, "it is acknowledged once")
+		require.Less(s.t, after, 4*time.Minute, "it is acknowledged once, also on a machine that is busy")
 		if try(after) {
 			done++
 		}

@@ -15,6 +15,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"path"
 	"strings"
 	"time"
@@ -158,7 +159,10 @@ func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit fun
 	if err != nil {
 		return none(fmt.Errorf("receive %q: %w", name, err))
 	}
-	e := library.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, BlobKey: key}
+	e := library.Edition{SHA256: hex.EncodeToString(hash.Sum(nil)), Bytes: size, Own: key}
+	if e.BlobKey, err = in.keptWhole(ctx, e); err != nil {
+		return none(errors.Join(err, in.Blobs.Delete(context.WithoutCancel(ctx), key)))
+	}
 	if err := admit(ctx, &e); err != nil {
 		if errors.Is(err, database.ErrUncertain) {
 			return none(err)
@@ -169,7 +173,34 @@ func (in *Intake) store(ctx context.Context, name string, r io.Reader, admit fun
 		}
 		return none(err)
 	}
+	if e.BlobKey != key {
+		// It shares those of another. What cannot be removed now the sweep takes.
+		if err := in.Blobs.Delete(context.WithoutCancel(ctx), key); err != nil {
+			slog.WarnContext(ctx, "bytes that lie there already stay twice until the next sweep", "key", key, "error", err)
+		}
+	}
 	return e, nil
+}
+
+// keptWhole gives the key of equal bytes that are kept, which it reads: what was lost or
+// damaged there is not shared, so that adding a file again helps. Where there are none it is
+// the edition's own.
+func (in *Intake) keptWhole(ctx context.Context, e library.Edition) (string, error) {
+	keys, err := in.Library.KeptAs(ctx, e.SHA256, e.Bytes)
+	if err != nil {
+		return "", err
+	}
+	for _, key := range keys {
+		if r, err := in.Blobs.Open(ctx, key); err == nil {
+			hash := sha256.New()
+			_, err = io.Copy(hash, r)
+			r.Close()
+			if err == nil && hex.EncodeToString(hash.Sum(nil)) == e.SHA256 {
+				return key, nil
+			}
+		}
+	}
+	return e.Own, nil
 }
 
 // admit opens a stored file and, when it can be used, adds its rows.

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"incipit/demo"
+	"incipit/internal/blob"
 	"incipit/internal/database"
 	"incipit/internal/intake"
 	"incipit/internal/library"
@@ -216,4 +217,57 @@ func TestAFileThatTakesTooLong(t *testing.T) {
 	_, _, err = h.Intake.Receive(t.Context(), "bomb.pdf", bytes.NewReader(hostile.FormBomb(9, 9)), 0)
 	require.NoError(t, err)
 	assert.Equal(t, library.Ready, h.Examined(t, "Bomb").State)
+}
+
+// Equal bytes are kept once, for as long as one of those needs them; what was damaged is
+// shared with nobody, so that adding the file again helps.
+func TestEqualBytesAreKeptOnce(t *testing.T) {
+	h := testkit.Open(t)
+	ctx := t.Context()
+	file := hostile.ManyPages(2)
+	kept := func() int {
+		n, _, err := h.Blobs.Usage(ctx, intake.FilesPrefix)
+		require.NoError(t, err)
+		return n
+	}
+	before := kept()
+	add := func() (library.Document, library.Edition) {
+		d, e, err := h.Intake.Receive(ctx, "tides.pdf", bytes.NewReader(file), 0)
+		require.NoError(t, err)
+		return d, e
+	}
+	first, one := add()
+	second, two := add()
+	assert.Equal(t, one.BlobKey, two.BlobKey)
+	assert.Equal(t, before+1, kept())
+	again, err := h.Intake.Replace(ctx, second.ID, "tides.pdf", bytes.NewReader(file), 0, "")
+	require.NoError(t, err)
+	assert.Equal(t, one.BlobKey, again.BlobKey)
+	h.Examined(t, "Tides")
+
+	// The first goes for good: the bytes stay for the others, and then go.
+	forget := func(d int64) {
+		require.NoError(t, h.Library.RemoveDocument(ctx, d, "Maren"))
+		require.NoError(t, h.DB.WithContext(ctx).Exec("UPDATE all_documents SET removed_at = now() - interval '1 year' WHERE id = ?", d).Error)
+		_, err := h.Intake.Sweep(ctx, 0)
+		require.NoError(t, err)
+	}
+	forget(first.ID)
+	b, err := h.Blobs.Read(ctx, one.BlobKey)
+	require.NoError(t, err)
+	assert.Equal(t, file, b)
+
+	_, err = h.Blobs.Write(ctx, one.BlobKey, bytes.NewReader(append(bytes.Clone(file[:len(file)-1]), 'x')))
+	require.NoError(t, err)
+	third, three := add()
+	assert.NotEqual(t, one.BlobKey, three.BlobKey, "what is damaged is not shared")
+	assert.Equal(t, before+2, kept())
+	_, four := add()
+	assert.Equal(t, three.BlobKey, four.BlobKey, "the whole one is")
+	forget(second.ID)
+	_, err = h.Blobs.Read(ctx, one.BlobKey)
+	require.ErrorIs(t, err, blob.ErrNotFound)
+	forget(third.ID)
+	_, err = h.Blobs.Read(ctx, three.BlobKey)
+	require.NoError(t, err)
 }

@@ -55,6 +55,7 @@ type Edition struct {
 	Bytes          int64
 	FileName       string
 	BlobKey        string
+	Own            string `gorm:"-"` // where its bytes lie, too, while it is added and BlobKey is another's
 	State          string
 	ProblemKind    string
 	ProblemMessage string
@@ -172,8 +173,8 @@ func (s *Library) AddDocumentOf(ctx context.Context, d *Document, e *Edition, fr
 			return err
 		}
 		e.DocumentID, e.Number, e.State, e.Images, e.Alternatives, e.AddedBy = d.ID, 1, Examining, map[int]int64{}, map[int]string{}, d.AddedBy
-		if err := tx.Create(e).Error; err != nil {
-			return fmt.Errorf("add edition: %w", err)
+		if err := create(tx, e); err != nil {
+			return err
 		}
 		return s.db.Enqueue(ctx, tx, examine(e.ID))
 	})
@@ -209,8 +210,8 @@ func (s *Library) AddLocked(ctx context.Context, d *Document, e *Edition, from O
 			return err
 		}
 		e.DocumentID, e.Number, e.State, e.Locked, e.Measured, e.Images, e.Alternatives, e.AddedBy = d.ID, 1, Ready, true, true, map[int]int64{}, map[int]string{}, d.AddedBy
-		if err := tx.Create(e).Error; err != nil {
-			return fmt.Errorf("add edition: %w", err)
+		if err := create(tx, e); err != nil {
+			return err
 		}
 		return s.db.Enqueue(ctx, tx, word(e.ID))
 	})

@@ -47,8 +47,8 @@ func (s *Library) addEdition(ctx context.Context, tx *gorm.DB, document int64, e
 	if e.Locked { // it was examined while there was a password
 		e.State = Ready
 	}
-	if err := tx.Create(e).Error; err != nil {
-		return fmt.Errorf("add edition: %w", err)
+	if err := create(tx, e); err != nil {
+		return err
 	}
 	return s.db.Enqueue(ctx, tx, examine(e.ID))
 }

@@ -402,8 +402,7 @@ func groups(differs []bool, w, h, across, down int) []group {
 		}
 	}
 	rows = append(rows, len(runs))
-	var root func(i int) int
-	root = func(i int) int {
+	root := func(i int) int {
 		for runs[i].set != i {
 			runs[i].set = runs[runs[i].set].set
 			i = runs[i].set

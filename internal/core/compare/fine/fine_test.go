@@ -38,7 +38,6 @@ type word struct {
 	text string
 	x, y float64
 	size float64
-	ink  uint8
 	at   image.Rectangle // px of the master
 }
 
