@@ -9,7 +9,8 @@
 
 export CGO_ENABLED = 0
 # A clone that belongs to somebody else builds, too: git is not asked.
-export GOFLAGS += -buildvcs=false
+# Nor does it matter where it lies: what was built for one serves the next.
+export GOFLAGS += -buildvcs=false -trimpath
 GO ?= go
 DEMO ?= var
 

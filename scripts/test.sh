@@ -3,9 +3,10 @@
 # (which needs a C compiler) looks where a package's own code shares state: where it starts
 # something, locks or counts; it has those packages computed ten times as long, and finds
 # nothing elsewhere. What computes alone and starts nothing (the rules, images, sums) is not
-# watched there either: it is most of the time, and none of what is shared. Their engine's workers are the product's own binary: an instrumented one
-# is slow. Tests of them that take their time (pace.Long), or do one thing after the other
-# (pace.Unraced), run without it, by name. All other packages run once, as they are.
+# watched there either: it is most of the time, and none of what is shared. Their engine's
+# workers are the product's own binary: an instrumented one is slow. Tests of them that take
+# their time (pace.Long), or do one thing after the other (pace.Unraced), run without it, by
+# name. All other packages run once, as they are.
 # Browser tests wait more than they compute: they run beside all others, in three parts
 # beside each other, each with a browser of its own. What starts the program many times
 # comes after the browser in one of them, the rules in another. Compilers and what reads

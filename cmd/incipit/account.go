@@ -36,7 +36,7 @@ func withDatabase(run func(ctx context.Context, c config.Config) error) error {
 // the error says which command comes first.
 func onTables(run func(ctx context.Context, c config.Config) error) error {
 	return withDatabase(func(ctx context.Context, c config.Config) error {
-		if err := database.Known(ctx, c.DatabaseURL); err != nil {
+		if err := database.Current(ctx, c.DatabaseURL); err != nil {
 			return err
 		}
 		return run(ctx, c)

@@ -74,6 +74,7 @@ func backUpAs(ctx context.Context, c config.Config, blobs *blob.Store, name stri
 	if err != nil {
 		return fmt.Errorf("keep the backup: %w", err)
 	}
+	tell("")
 	fmt.Printf("%s: %s, %d bytes, in %.0f s\n", name, held(m), info.Size(), time.Since(begun).Seconds())
 	return nil
 }
@@ -101,6 +102,7 @@ func backUpInto(ctx context.Context, c config.Config, blobs *blob.Store, dir str
 	if err != nil {
 		return err
 	}
+	tell("")
 	fmt.Printf("%s: %s; %d files were new to the folder, %d bytes were written, in %.0f s\n", w.Name, held(w.Manifest), w.New, w.Bytes, time.Since(begun).Seconds())
 	return nil
 }
@@ -188,8 +190,8 @@ func pruneBackups(args []string) error {
 // restoreFrom makes the installation out of a backup, where there is none yet: a file, or
 // of a folder the newest, or the one that is named.
 func restoreFrom(args []string) error {
-	if len(args) != 1 && len(args) != 2 {
-		return badUse{errors.New("restore: say the file that incipit backup wrote, or the folder of backups and, for another than the newest, its name")}
+	if len(args) != 1 && (len(args) != 2 || !backup.IsFolder(args[0])) {
+		return badUse{errors.New("restore: say the file that incipit backup wrote; or the folder of backups, and behind it which one, if not the newest")}
 	}
 	return withStore(func(ctx context.Context, c config.Config, blobs *blob.Store) error {
 		b, closed, err := toRestore(args)
@@ -203,6 +205,7 @@ func restoreFrom(args []string) error {
 		if err := b.Restore(ctx, c.DatabaseURL, blobs, tell); err != nil {
 			return fmt.Errorf("%w. Nothing was restored", err)
 		}
+		tell("")
 		fmt.Printf("Restored as of %s: %d files. Start the server; those who were signed in sign in again.\n", b.MadeAt.Format(asOf), b.Blobs)
 		return nil
 	})
@@ -265,7 +268,7 @@ func storeNamed() error {
 	return nil
 }
 
-// tell says on a terminal what is being done.
+// tell says on a terminal what is being done; "" makes way for what is printed.
 func tell(what string) {
 	if info, err := os.Stderr.Stat(); err == nil && info.Mode()&os.ModeCharDevice != 0 {
 		fmt.Fprintf(os.Stderr, "\r\033[K%.70s", what)

@@ -57,7 +57,7 @@ func checkHost(args []string) error {
 	w := embed.Where{Ours: *site, Address: *address, Column: *column}
 	if db := os.Getenv("INCIPIT_DATABASE_URL"); db != "" {
 		ctx := context.Background()
-		if err := database.Known(ctx, db); err != nil {
+		if err := database.Current(ctx, db); err != nil {
 			return err
 		}
 		s, err := nouns.Open(ctx, db, database.Share(0))

@@ -32,8 +32,9 @@ const usage = `usage: incipit COMMAND
   restore FILE | FOLDER [NAME]     make an empty installation out of one, or the newest of a folder
   export DIR                       write everything that editors made for people to read
   import DIR                       take such a folder in, beside what is there
-  account list | add EMAIL --name NAME | reset EMAIL | end EMAIL
-                                   who may sign in; a one-time address for a password; end sign-ins
+  account list | add EMAIL --name NAME | reset EMAIL | end EMAIL | suspend EMAIL | resume EMAIL | remove EMAIL
+                                   who may sign in; a one-time address for a password; end sign-ins; let
+                                   nobody sign in with it for a while, or any more
   examine N | failed               have documents examined again that could not be used
   checkhost FILE [--site URL] [--address URL] [--column W] [--json]
                                    say what keeps documents on a web page from showing

@@ -52,6 +52,10 @@ type Table struct {
 // format is that of this program; an older one reads no newer one.
 const format = 1
 
+// mostListed bounds what is read into memory of a backup at once, in bytes: its manifest, and
+// its hashes, of which there are two million in so many.
+const mostListed = 256 << 20
+
 // Left out are tables of jobs, which are made again from what is unfinished, and of who is
 // signed in where.
 var leftOut = []string{"goose_db_version", "sessions", "sign_ins", "sign_in_tries", "devices", "setup_addresses"}
@@ -155,7 +159,7 @@ func Write(ctx context.Context, address string, blobs *blob.Store, to io.Writer,
 
 func (w *writer) write(ctx context.Context, address string, blobs *blob.Store, told func(what string)) (Manifest, error) {
 	m := Manifest{Format: format, Schema: database.Newest(), MadeAt: time.Now().UTC()}
-	if err := database.Known(ctx, address); err != nil {
+	if err := database.Current(ctx, address); err != nil {
 		return m, err
 	}
 	conn, err := pgx.Connect(ctx, address)

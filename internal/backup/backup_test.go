@@ -280,14 +280,50 @@ func TestFoldersThatAreLeftAlone(t *testing.T) {
 	require.NoError(t, err, "all is read again")
 	assert.Equal(t, 0, w.New)
 
+	// Nor where bytes are not there that one which stays names: an older one may have them.
+	require.NoError(t, os.Remove(inside(t, dir)[0]))
+	_, err = f.Prune(1)
+	require.ErrorContains(t, err, "the backup "+w.Name+" lacks blobs/files/Tides")
+	require.ErrorContains(t, err, "Nothing was removed")
+	left, err = f.Names()
+	require.NoError(t, err)
+	assert.Equal(t, append(names, w.Name), left)
+
 	other := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(other, "letters.txt"), nil, 0o600))
 	require.ErrorContains(t, backup.MakeFolder(other), "letters.txt")
 	_, err = backup.OpenFolder(other, backup.Alone)
 	require.Error(t, err)
-	require.ErrorIs(t, database.Known(t.Context(), testkit.EmptyDatabase(t)), database.ErrNoTables)
+	require.ErrorIs(t, database.Current(t.Context(), testkit.EmptyDatabase(t)), database.ErrNoTables)
 	_, err = f.Write(t.Context(), testkit.EmptyDatabase(t), p.blobs, nil)
 	require.ErrorIs(t, err, database.ErrNoTables)
+}
+
+// Where the newest backup is of a time to come, since a clock went back, the next one stands
+// behind it all the same, and all is read again.
+func TestAClockThatWentBack(t *testing.T) {
+	p, _ := installation(t, map[string]string{"Tides": "table"})
+	dir := filepath.Join(t.TempDir(), "kept")
+	require.NoError(t, backup.MakeFolder(dir))
+	f := open(t, dir, backup.Alone)
+	w, err := f.Write(t.Context(), p.address, p.blobs, nil)
+	require.NoError(t, err)
+	const ahead = "2126-12-02T100000.000Z"
+	kept := filepath.Join(dir, "backups")
+	require.Len(t, w.Name, len(ahead))
+	require.NoError(t, os.Rename(filepath.Join(kept, w.Name+".tar"), filepath.Join(kept, ahead+".tar")))
+	in := filepath.Join(p.dir, "files", "Tides")
+	require.NoError(t, os.WriteFile(in, []byte("chart"), 0o600))
+	require.NoError(t, os.Chtimes(in, time.Time{}, time.Now().Add(-24*time.Hour)))
+	w, err = f.Write(t.Context(), p.address, p.blobs, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 1, w.New)
+	assert.Equal(t, "2126-12-02T100000.001Z", w.Name)
+	assert.WithinDuration(t, time.Now(), w.MadeAt, time.Hour)
+	pruned, err := f.Prune(1)
+	require.NoError(t, err)
+	assert.Equal(t, 1, pruned.Backups)
+	assert.Equal(t, p.kept(t), restored(t, f, w.Name).kept(t))
 }
 
 // entry is one of a backup's file.

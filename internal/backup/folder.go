@@ -184,11 +184,32 @@ func (f *Folder) Write(ctx context.Context, address string, blobs *blob.Store, t
 	if err != nil {
 		return out, fmt.Errorf("write the backup: %w", err)
 	}
-	out.Name, out.Bytes = out.MadeAt.Format(stamp), out.Bytes+info.Size()
+	if out.Name, err = f.next(out.MadeAt); err != nil {
+		return out, err
+	}
+	out.Bytes += info.Size()
 	if err := os.Link(file.Name(), filepath.Join(f.dir, backupsOf, out.Name+".tar")); err != nil {
 		return out, fmt.Errorf("keep the backup: %w", err)
 	}
 	return out, synced(filepath.Join(f.dir, backupsOf))
+}
+
+// next gives the name of a backup that is added now: its time, or, where a clock went back,
+// one behind the newest, so that their order is the one in which they were made. The
+// manifest has the time that the clock said.
+func (f *Folder) next(at time.Time) (string, error) {
+	names, err := f.Names()
+	if err != nil || len(names) == 0 {
+		return at.Format(stamp), err
+	}
+	last, err := time.Parse(stamp, names[len(names)-1])
+	if err != nil {
+		return "", fmt.Errorf("read the time of the newest backup: %w", err)
+	}
+	if after := last.Add(time.Millisecond); at.Before(after) {
+		at = after
+	}
+	return at.Format(stamp), nil
 }
 
 // clocks is how far apart those of the store and of this machine may be.
@@ -207,7 +228,7 @@ func (f *Folder) newest() (map[string]string, time.Time, error) {
 		return nil, at, fmt.Errorf("read the time of the backup %s: %w", last, err)
 	}
 	hashes, err := f.hashes(last)
-	if err != nil {
+	if err != nil || time.Now().Before(at) { // where a clock went back, no time says what was touched
 		return nil, at, nil //nolint:nilerr // all is read again
 	}
 	return hashes, at.Add(-clocks), nil
@@ -227,6 +248,9 @@ func (f *Folder) hashes(name string) (map[string]string, error) {
 			return nil, fmt.Errorf("read the backup %s: %w", name, err)
 		}
 		if e.Name == "hashes.json" {
+			if e.Size > mostListed {
+				return nil, fmt.Errorf("the hashes of the backup %s are longer than any that is written", name)
+			}
 			var out map[string]string
 			if err := json.NewDecoder(t).Decode(&out); err != nil {
 				return nil, fmt.Errorf("read the hashes of the backup %s: %w", name, err)
@@ -336,7 +360,9 @@ type Pruned struct {
 }
 
 // Prune removes all but the newest backups, and bytes that no backup names. Nothing is
-// removed where one that stays cannot be read: nobody knows then what it needs.
+// removed where one that stays cannot be read, for nobody knows what it needs, or where
+// bytes that it names are not there: an older one may be all there is. Whether bytes are
+// sound Check says.
 func (f *Folder) Prune(keep int) (Pruned, error) {
 	var out Pruned
 	if keep < 1 {
@@ -353,7 +379,15 @@ func (f *Folder) Prune(keep int) (Pruned, error) {
 		if err != nil {
 			return out, fmt.Errorf("%w. Nothing was removed", err)
 		}
-		for _, hash := range hashes {
+		for entry, hash := range hashes {
+			if !strings.HasPrefix(entry, "blobs/") || needed[hash] {
+				continue
+			}
+			file, err := f.open(hash)
+			if err != nil {
+				return out, fmt.Errorf("the backup %s lacks %s: %w. Nothing was removed", name, entry, err)
+			}
+			file.Close()
 			needed[hash] = true
 		}
 	}

@@ -65,6 +65,9 @@ func (b *Backup) check() (Manifest, map[string]string, error) {
 		if key, is := strings.CutPrefix(e.Name, "blobs/"); is && !belongs(key) {
 			return none(fmt.Errorf("%s is no name of bytes that are kept", e.Name))
 		}
+		if (e.Name == "manifest.json" || e.Name == "hashes.json") && e.Size > mostListed {
+			return none(fmt.Errorf("%s is longer than any that is written", e.Name))
+		}
 		h := sha256.New()
 		body := io.TeeReader(t, h)
 		switch e.Name {

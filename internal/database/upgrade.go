@@ -53,29 +53,31 @@ func alone(ctx context.Context, lock *pgxpool.Conn, at int64, schema int) error 
 // ErrNoTables is a database that no program of ours has brought to a schema yet.
 var ErrNoTables = errors.New("the database has no tables of Incipit yet")
 
-// Known says, by its error, that a database's schema is not the one of this program, and
+// Current says, by its error, that a database's schema is not the one of this program, and
 // which command comes first.
-func Known(ctx context.Context, address string) error {
+func Current(ctx context.Context, address string) error {
 	conn, err := pgx.Connect(ctx, address)
 	if err != nil {
 		return fmt.Errorf("connect to the database: %w", err)
 	}
 	defer conn.Close(context.WithoutCancel(ctx))
-	var at *int
-	err = conn.QueryRow(ctx, "SELECT CASE WHEN to_regclass('goose_db_version') IS NOT NULL AND to_regclass('accounts') IS NOT NULL THEN 1 END").Scan(&at)
-	if err == nil && at == nil {
+	var there bool
+	if err := conn.QueryRow(ctx, "SELECT to_regclass('goose_db_version') IS NOT NULL AND to_regclass('accounts') IS NOT NULL").Scan(&there); err != nil {
+		return fmt.Errorf("look for the tables: %w", err)
+	}
+	if !there {
 		return fmt.Errorf("%w: run incipit migrate first, or start a server, which does the same", ErrNoTables)
 	}
-	if err == nil {
-		err = conn.QueryRow(ctx, "SELECT max(version_id) FROM goose_db_version WHERE is_applied").Scan(&at)
-	}
-	switch {
-	case err != nil || at == nil:
+	var at int
+	if err := conn.QueryRow(ctx, "SELECT max(version_id) FROM goose_db_version WHERE is_applied").Scan(&at); err != nil {
 		return fmt.Errorf("read the schema's number: %w", err)
-	case *at < Newest():
-		return fmt.Errorf("the database's schema is number %d, that of this program %d: run incipit migrate first, with all servers stopped", *at, Newest())
-	case *at > Newest():
-		return fmt.Errorf("the database's schema is number %d, that of this program %d: run the program that the database was last served by, or a later one", *at, Newest())
+	}
+	const differ = "the database's schema is number %d, that of this program %d: %s"
+	switch {
+	case at < Newest():
+		return fmt.Errorf(differ, at, Newest(), "run incipit migrate first, with all servers stopped")
+	case at > Newest():
+		return fmt.Errorf(differ, at, Newest(), "run the program that the database was last served by, or a later one")
 	}
 	return nil
 }

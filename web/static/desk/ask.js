@@ -30,7 +30,7 @@ export async function ask(method, address, body) {
       body: sent,
     });
   } catch {
-    throw new Refused(0, { message: 'The server cannot be reached. Your last change was not kept; everything before it was. Make it again when the connection is back.' });
+    throw new Refused(0, { message: 'The server cannot be reached. Your last change may not have been kept; everything before it was. Look at it again when the connection is back.' });
   }
   const text = await answer.text();
   let said = {};
@@ -54,7 +54,7 @@ export function send(address, form, { progress, started }) {
       else reject(new Refused(request.status, said));
     });
     request.addEventListener('error', () => reject(new Refused(0,
-      { message: 'The connection broke. Nothing was kept; please add the file again.' })));
+      { message: 'The connection broke before the server answered. Look whether the file is there before you add it again.' })));
     request.addEventListener('abort', () => reject(new Refused(0, { message: 'Cancelled. Nothing was kept.' })));
     started(request);
     request.send(form);
