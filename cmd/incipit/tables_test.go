@@ -39,7 +39,7 @@ func TestEveryCommandSaysWhatComesFirst(t *testing.T) {
 		"import":  func() error { return takeIn([]string{t.TempDir()}) },
 	} {
 		assert.ErrorContains(t, run(), "INCIPIT_BLOB_URL", name)
-	}	// The name of one is said of a folder alone.
+	} // The name of one is said of a folder alone.
 	file := filepath.Join(t.TempDir(), "b.tar")
 	require.NoError(t, os.WriteFile(file, nil, 0o600))
 	assert.ErrorAs(t, restoreFrom([]string{file, "2026-12-02T100000.000Z"}), &badUse{})
