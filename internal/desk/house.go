@@ -240,6 +240,9 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 	ctx := c.Request().Context()
 	var atOnce *placing.AtOnce
 	if ch.AtOnce {
+		if asked, err := d.askedAtOnce(c, ch, next); err != nil || asked {
+			return err
+		}
 		atOnce = &placing.AtOnce{By: d.Who(c).Account, Job: placing.CarryArgs{}}
 	}
 	others, err := d.Placing.ChangeSettings(ctx, ch.Revision, maker(c), next, atOnce)
@@ -260,6 +263,27 @@ func (d *Desk) changeHouse(c *echo.Context) error {
 		said = done.words()
 	}
 	return d.answerHouseNow(c, said, beside(others, ofHouse))
+}
+
+// askedAtOnce asks, in one question, about all that would have to be fixed of what readers
+// see then, and says whether it did: once, and not where house style is another by now.
+func (d *Desk) askedAtOnce(c *echo.Context, ch houseChanges, next setting.Settings) (bool, error) {
+	ctx := c.Request().Context()
+	house, err := d.Placing.House(ctx)
+	if err != nil || house.Revision != ch.Revision || c.QueryParam("anyway") != "" {
+		return false, err
+	}
+	musts, err := d.Placing.MustsAfter(ctx, setting.Diff(house.Settings, next))
+	if err != nil || musts.All == 0 {
+		return false, err
+	}
+	return true, c.JSON(http.StatusUnprocessableEntity, houseAsked{problem{"Some of what readers see would have to be fixed. Nothing was changed."}, musts})
+}
+
+// houseAsked is a refusal with what it is about, so that it can be asked.
+type houseAsked struct {
+	problem
+	Asked placing.Asked `json:"asked"`
 }
 
 // houseNamed says a part of house style in words.

@@ -13,10 +13,13 @@ export const house = () => ({
   get s() { return this.st.settings; },
   st: JSON.parse(document.getElementById('state').textContent),
   base: 'as delivered', past: [], trouble: '', looking: false,
+  asked: { first: [], all: 0, looked: 0, of: 0 },
 
   init() {
     this.scrubs(this.$el);
     this.carried();
+    // What was not applied is kept nowhere else: leaving is asked about.
+    window.addEventListener('beforeunload', (event) => { if (this.st.changes.length) event.preventDefault(); });
   },
   // Readers get a change one placement after the other: how far it has come is told.
   async carried() {
@@ -42,8 +45,13 @@ export const house = () => ({
       },
       // What was thought of stays, on top of what others did.
       reload: () => ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {}, follow: [] }),
-      refused: ({ problems }, state) => {
+      refused: ({ problems, said }, state) => {
         if (state) this.st = state;
+        if (said?.asked) {
+          this.asked = said.asked;
+          this.trouble = '';
+          document.getElementById('musts').showModal();
+        }
         this.wrong(problems);
         this.st.sites = this.st.sites.map((w) => ({ ...w }));
         this.$nextTick(() => { this.refill(); document.getElementById('budget').value = this.budget(); });
@@ -62,8 +70,10 @@ export const house = () => ({
   canUndo() { return this.past.length > 0 || this.st.undo && !this.st.changes.length; },
   canRedo() { return this.st.redo && !this.st.changes.length; },
   redo() { return this.canRedo() && this.run('POST', '/house-style/redo', () => ({ revision: this.st.revision }), false); },
-  async apply(atOnce) {
-    await this.run('PATCH', '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [],
+  // Where something would have to be fixed of what readers see, the server asks first.
+  async apply(atOnce, anyway) {
+    document.getElementById('musts').close();
+    await this.run('PATCH', anyway ? '/house-style?anyway=1' : '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [],
       at_once: atOnce }), false);
     if (!this.trouble && !this.st.changes.length) this.past = [];
     this.carried();
@@ -114,6 +124,12 @@ export const house = () => ({
   },
   whereWords(e) { return `${e.published ? 'published' : 'not published'}${e.screens.length ? '' : ' · its findings stay the same'}`; },
   turnWords(t) { return `${t.screen}: ${t.title} ${t.better ? '– no longer' : '– now'}`; },
+  mustWords(m) { return `${m.title}: ${m.text} (${m.screens.join(', ')})`; },
+  askedWords() {
+    const { first, all, looked, of } = this.asked;
+    return [all > first.length ? `And ${all - first.length} more.` : '',
+      looked < of ? `The first ${looked} of ${of} published placements were looked at.` : ''].filter(Boolean).join(' ');
+  },
   atOnceWords() {
     if (!this.st.readers) return 'Apply and publish';
     return this.st.readers === 1 ? 'Apply and publish 1 placement' : `Apply and publish ${this.st.readers} placements`;
