@@ -92,3 +92,45 @@ func TestAChangeThatWasNotApplied(t *testing.T) {
 	press(tab, ".brand")
 	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 }
+
+// Many are published after one question about all that has to be fixed.
+func TestManyArePublishedAfterOneQuestion(t *testing.T) {
+	h := testkit.Open(t)
+	for _, name := range []string{"spring-notes.pdf", "leaflet-welcome.pdf"} {
+		d, p := placed(t, h, name)
+		h.Measured(t, d.ID)
+		require.NoError(t, h.Placing.Redraft(t.Context(), p.ID, p.Step, setting.PatchOf(setting.LeastWidth, 400.0)))
+	}
+	seen := func() (n int) {
+		all, err := h.Library.Documents(t.Context(), "")
+		require.NoError(t, err)
+		for _, d := range all {
+			placements, err := h.Placing.PlacementsOf(t.Context(), d.ID)
+			require.NoError(t, err)
+			for _, p := range placements {
+				if p.Published != nil {
+					n++
+				}
+			}
+		}
+		return n
+	}
+	tab := testkit.Browse(t, 1280, 800)
+	signIn(h, tab)
+	press(tab, "[data-every]")
+	tab.Until(tab.Ctx, `document.querySelector('.together').checkVisibility()`)
+	const publishes = "#publishchosen"
+	tab.Expect("422")
+	press(tab, publishes)
+	tab.Until(tab.Ctx, `document.getElementById('musts').open && document.activeElement.textContent === 'Not yet'`)
+	assert.Equal(t, 2, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('#musts li').length`))
+	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.getElementById('musts').innerText`), "The frame sticks out")
+	press(tab, "#musts .btn-primary")
+	tab.Until(tab.Ctx, `!document.getElementById('musts').open`)
+	assert.Zero(t, seen())
+	press(tab, publishes)
+	tab.Until(tab.Ctx, `document.getElementById('musts').open`)
+	press(tab, "#anyway")
+	tab.Until(tab.Ctx, `document.querySelector('.toastline').innerText.includes('2 documents published')`)
+	assert.Equal(t, 2, seen())
+}

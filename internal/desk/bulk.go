@@ -37,11 +37,30 @@ func (d *Desk) bulk(c *echo.Context) error {
 	if err := json.NewDecoder(c.Request().Body).Decode(&asked); err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, "act").Wrap(err)
 	}
+	// What has to be fixed is asked about as it is where one is published: once, for all.
+	if asked.Do == placing.PublishAll && c.QueryParam("anyway") == "" && len(asked.Documents) <= placing.MostAtOnce {
+		if musts, err := d.Placing.MustsOfDrafts(c.Request().Context(), asked.Documents); err != nil || musts.All > 0 {
+			if err != nil {
+				return err
+			}
+			return ask(c, musts)
+		}
+	}
 	done, err := d.Placing.Bulk(c.Request().Context(), asked, d.Who(c).Account, maker(c))
 	if answered, err := refusedBy(c, err); answered || err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, done)
+}
+
+// mustAsk is a refusal with what it is about, so that it can be asked.
+type mustAsk struct {
+	problem
+	Asked placing.Asked `json:"asked"`
+}
+
+func ask(c *echo.Context, about placing.Asked) error {
+	return c.JSON(http.StatusUnprocessableEntity, mustAsk{problem{"Something has to be fixed before readers are well served. Nothing was changed."}, about})
 }
 
 func (d *Desk) undoBulk(c *echo.Context) error {

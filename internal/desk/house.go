@@ -277,13 +277,7 @@ func (d *Desk) askedAtOnce(c *echo.Context, ch houseChanges, next setting.Settin
 	if err != nil || musts.All == 0 {
 		return false, err
 	}
-	return true, c.JSON(http.StatusUnprocessableEntity, houseAsked{problem{"Some of what readers see would have to be fixed. Nothing was changed."}, musts})
-}
-
-// houseAsked is a refusal with what it is about, so that it can be asked.
-type houseAsked struct {
-	problem
-	Asked placing.Asked `json:"asked"`
+	return true, ask(c, musts)
 }
 
 // houseNamed says a part of house style in words.

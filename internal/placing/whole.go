@@ -44,13 +44,24 @@ type wholeRow struct {
 
 // Whole reads one placement with everything, in one statement.
 func (s *Placer) Whole(ctx context.Context, id int64) (Whole, error) {
+	all, err := s.wholes(ctx, "p.id = ?", id)
+	if err == nil && len(all) == 0 {
+		err = database.ErrNotFound
+	}
+	if err != nil {
+		return Whole{}, fmt.Errorf("placement %d: %w", id, err)
+	}
+	return all[0], nil
+}
+
+func (s *Placer) wholes(ctx context.Context, where string, of ...any) ([]Whole, error) {
 	db := s.db.WithContext(ctx)
 	what, err := database.Selected(db, map[string]any{"p": &Placement{}, "d": &library.Document{}, "e": &library.Edition{}, "v": &Version{},
 		"s": &draft.Step{}})
 	if err != nil {
-		return Whole{}, err
+		return nil, err
 	}
-	var r wholeRow
+	var rows []wholeRow
 	err = db.Raw(`SELECT `+what+`,
 			EXISTS (SELECT FROM draft_steps b WHERE b.kind = 'placement' AND b.subject = s.subject AND b.revision = s.back) AS undo,
 			EXISTS (SELECT FROM draft_steps f WHERE f.kind = 'placement' AND f.subject = s.subject AND f.revision = s.forth) AS redo,
@@ -61,17 +72,23 @@ func (s *Placer) Whole(ctx context.Context, id int64) (Whole, error) {
 		JOIN draft_steps s ON s.kind = 'placement' AND s.subject = p.id AND s.revision = p.step
 		JOIN house_styles h ON h.id = 1
 		LEFT JOIN placement_versions v ON v.placement_id = p.id AND v.number = p.published
-		WHERE p.id = ?`, id).Take(&r).Error
+		WHERE `+where, of...).Scan(&rows).Error
 	if err != nil {
-		return Whole{}, database.Found(err, fmt.Sprintf("placement %d", id))
+		return nil, fmt.Errorf("read placements: %w", err)
 	}
-	w := r.Whole
-	if w.Draft, err = draftOf(r.Step); err != nil {
-		return w, err
+	out := make([]Whole, len(rows))
+	for i, r := range rows {
+		w := r.Whole
+		if w.Draft, err = draftOf(r.Step); err != nil {
+			return nil, err
+		}
+		w.Draft.Undo, w.Draft.Redo = r.Undo, r.Redo
+		if w.House, err = r.house(); err != nil {
+			return nil, err
+		}
+		out[i] = w
 	}
-	w.Draft.Undo, w.Draft.Redo = r.Undo, r.Redo
-	w.House, err = r.house()
-	return w, err
+	return out, nil
 }
 
 // houseColumns are those of house style as a wholeRow has them.

@@ -66,23 +66,23 @@ export const chosen = {
   },
   begin(event) { this.together('start', event.target.querySelector('select').value); },
   /** Does something with all that are chosen, and says what came of it; one after the other. */
-  together(act, value = '', documents = this.chosen) {
+  together(act, value = '', documents = this.chosen, anyway = false) {
     const all = [...documents];
-    this.acts = this.acts.then(() => this.act(act, value, all));
+    this.acts = this.acts.then(() => this.act(act, value, all, anyway));
     return this.acts;
   },
-  async act(act, value, documents) {
+  async act(act, value, documents, anyway) {
     this.acting = true;
     const title = documents.length === 1 && rowOf(documents[0])?.dataset.title;
     try {
-      const came = await ask('POST', '/documents/bulk', { do: act, documents, with: value });
+      const came = await ask('POST', anyway ? '/documents/bulk?anyway=1' : '/documents/bulk', { do: act, documents, with: value });
       this.told(came, came.did ? `${title ? `“${title}”` : count(came.did)} ${words[act]}${value && act !== 'start' ? ` “${value}”` : ''}.` : 'Nothing was changed.');
       if (act === 'remove') this.chosen = this.chosen.filter((id) => !documents.includes(id));
       await this.refresh();
       if (came.act) this.$nextTick(() => requestAnimationFrame(() => document.getElementById('undo').focus()));
       return came.did > 0;
     } catch (refused) {
-      this.trouble = refused.message;
+      this.trouble = this.mustsAsked(refused, () => this.together(act, value, documents, true)) ? '' : refused.message;
       return false;
     } finally { this.acting = false; }
   },

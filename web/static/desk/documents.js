@@ -3,10 +3,11 @@
 import { adding } from './adding.js';
 import { ask, pause } from './ask.js';
 import { chosen } from './chosen.js';
+import { musts } from './musts.js';
 import { request } from './session.js';
 
 export const documents = () => ({
-  trouble: '', ...adding, ...chosen, drawn: '', watching: false,
+  trouble: '', ...adding, ...chosen, ...musts, drawn: '', watching: false,
 
   init() {
     document.getElementById('rows').addEventListener('click', (event) => {

@@ -3,6 +3,7 @@
 // drafts or at once, or dropped.
 import { ask, pause } from './ask.js';
 import { commands } from './commands.js';
+import { musts } from './musts.js';
 import { panel } from './panel.js';
 import { drawing, drawnWidth } from './drawing.js';
 
@@ -10,10 +11,10 @@ import { drawing, drawnWidth } from './drawing.js';
 export const house = () => ({
   ...panel(),
   ...commands,
+  ...musts,
   get s() { return this.st.settings; },
   st: JSON.parse(document.getElementById('state').textContent),
   base: 'as delivered', past: [], trouble: '', looking: false,
-  asked: { first: [], all: 0, looked: 0, of: 0 },
 
   init() {
     this.scrubs(this.$el);
@@ -45,14 +46,10 @@ export const house = () => ({
       },
       // What was thought of stays, on top of what others did.
       reload: () => ask('POST', '/house-style/thought', { revision: this.st.revision, thought: before, set: {}, follow: [] }),
-      refused: ({ problems, said }, state) => {
+      refused: (refusal, state) => {
         if (state) this.st = state;
-        if (said?.asked) {
-          this.asked = said.asked;
-          this.trouble = '';
-          document.getElementById('musts').showModal();
-        }
-        this.wrong(problems);
+        if (this.mustsAsked(refusal, () => this.apply(true, true))) this.trouble = '';
+        this.wrong(refusal.problems);
         this.st.sites = this.st.sites.map((w) => ({ ...w }));
         this.$nextTick(() => { this.refill(); document.getElementById('budget').value = this.budget(); });
       },
@@ -72,7 +69,6 @@ export const house = () => ({
   redo() { return this.canRedo() && this.run('POST', '/house-style/redo', () => ({ revision: this.st.revision }), false); },
   // Where something would have to be fixed of what readers see, the server asks first.
   async apply(atOnce, anyway) {
-    document.getElementById('musts').close();
     await this.run('PATCH', anyway ? '/house-style?anyway=1' : '/house-style', () => ({ revision: this.st.revision, thought: this.st.thought, set: {}, follow: [],
       at_once: atOnce }), false);
     if (!this.trouble && !this.st.changes.length) this.past = [];
@@ -124,12 +120,6 @@ export const house = () => ({
   },
   whereWords(e) { return `${e.published ? 'published' : 'not published'}${e.screens.length ? '' : ' · its findings stay the same'}`; },
   turnWords(t) { return `${t.screen}: ${t.title} ${t.better ? '– no longer' : '– now'}`; },
-  mustWords(m) { return `${m.title}: ${m.text} (${m.screens.join(', ')})`; },
-  askedWords() {
-    const { first, all, looked, of } = this.asked;
-    return [all > first.length ? `And ${all - first.length} more.` : '',
-      looked < of ? `The first ${looked} of ${of} published placements were looked at.` : ''].filter(Boolean).join(' ');
-  },
   atOnceWords() {
     if (!this.st.readers) return 'Apply and publish';
     return this.st.readers === 1 ? 'Apply and publish 1 placement' : `Apply and publish ${this.st.readers} placements`;
