@@ -38,15 +38,15 @@ type added struct {
 // the file.
 const aroundFile = 1 << 20
 
-// addDocument takes a file as a document of its own.
+// addDocument takes a file as a document of its own; of a plain form, all that were chosen.
 func (d *Desk) addDocument(c *echo.Context) error {
+	if !wantsJSON(c.Request()) {
+		return d.addChosen(c)
+	}
 	return d.upload(c, func(ctx context.Context, name string, r io.Reader, password string) error {
 		doc, edition, err := d.Intake.ReceiveLocked(ctx, name, r, d.Who(c).Account, password)
 		if err != nil {
 			return err
-		}
-		if !wantsJSON(c.Request()) {
-			return c.Redirect(http.StatusSeeOther, "/documents")
 		}
 		twice, err := d.Library.SameFile(ctx, edition.SHA256, doc.ID)
 		if err != nil {
@@ -54,6 +54,68 @@ func (d *Desk) addDocument(c *echo.Context) error {
 		}
 		return c.JSON(http.StatusCreated, added{doc.ID, doc.Title, twice})
 	})
+}
+
+// mostChosen bounds the files of one plain form.
+const mostChosen = 20
+
+// addChosen takes all files of a plain form, one after the other, and says of each that was
+// not added why.
+func (d *Desk) addChosen(c *echo.Context) error {
+	r := c.Request()
+	body := r.Body
+	if err := http.NewResponseController(c.Response()).EnableFullDuplex(); err != nil {
+		return fmt.Errorf("prepare for an upload: %w", err)
+	}
+	r.Body = io.NopCloser(io.LimitReader(body, mostChosen*(d.Intake.MaxBytes+aroundFile)))
+	reader, err := r.MultipartReader()
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, "no file")
+	}
+	ctx := r.Context()
+	var refused []notAdded
+	n := 0
+	for part, err := reader.NextPart(); !errors.Is(err, io.EOF); part, err = reader.NextPart() {
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, "no file").Wrap(err)
+		}
+		if part.FormName() != "file" || part.FileName() == "" {
+			continue
+		}
+		if n++; n > mostChosen {
+			refused = append(refused, notAdded{part.FileName(), fmt.Sprintf("Only the first %d files were taken, and no later one. Add the others by themselves.", mostChosen)})
+			break
+		}
+		_, _, err := d.Intake.ReceiveLocked(ctx, part.FileName(), part, d.Who(c).Account, "")
+		var problem *pdf.Problem
+		if errors.As(err, &problem) {
+			refused = append(refused, notAdded{part.FileName(), refusalOf(problem)})
+		} else if err != nil {
+			return err
+		}
+	}
+	switch {
+	case n == 0:
+		return d.refuse(c, body, pdf.Problemf(pdf.NotPDF, "No file arrived."))
+	case len(refused) == 0:
+		return c.Redirect(http.StatusSeeOther, "/documents")
+	}
+	said := map[string]any{"Status": http.StatusUnprocessableEntity, "Message": addedOf(min(n, mostChosen), len(refused)), "Refused": refused}
+	if err := d.send(c, http.StatusUnprocessableEntity, "error", "Not added", said); err != nil {
+		return err
+	}
+	hearOut(c, body)
+	return nil
+}
+
+// notAdded is a file that was not added, and why.
+type notAdded struct{ Name, Why string }
+
+func addedOf(taken, refused int) string {
+	if added := max(taken-refused, 0); added > 0 {
+		return plural(added, "file was", "files were") + " added. Not added:"
+	}
+	return "No file was added:"
 }
 
 // upload takes one file out of a multipart body as it streams in, with the password that

@@ -54,7 +54,10 @@ func (in *Intake) asPDF(ctx context.Context, name string, r io.Reader, take func
 	if err != nil {
 		return fmt.Errorf("lay %q out: %w", name, err)
 	}
-	kind := office.KindOf(f, size)
+	kind, err := office.KindOf(f, size)
+	if err != nil {
+		return pdf.Problemf(pdf.Damaged, "The file begins like an office document; its end is missing or damaged.")
+	}
 	if kind == "" {
 		return pdf.Problemf(pdf.NotPDF, "The file is neither a PDF nor an office document (odt, ods, odp, docx, xlsx, pptx, rtf).")
 	}

@@ -184,6 +184,10 @@ func TestAnOfficeDocument(t *testing.T) {
 	require.Equal(t, pdf.NotPDF, pdf.KindOf(err))
 	_, err = h.Library.Upload(t.Context(), other.AccountID, other.ID)
 	require.Error(t, err, "nothing helps")
+	half := sent(t, h, "half.odt", b.Bytes()[:90], 60)
+	_, err = h.Intake.Assemble(t.Context(), half, "")
+	require.Equal(t, pdf.Damaged, pdf.KindOf(err))
+	require.ErrorContains(t, err, "its end is missing")
 }
 
 // A file in parts becomes one edition of a document, however often that is asked for; what
