@@ -19,6 +19,8 @@ type keptForm struct {
 	Fields []keptField
 	// Parts says that it came with a file, which only the browser has.
 	Parts bool
+	// Back is the page that it stands on.
+	Back string
 }
 
 type keptField struct{ Name, Value string }
@@ -108,7 +110,8 @@ func (d *Desk) ended(c *echo.Context) error {
 }
 
 // goOn shows, after a sign-in, the form that came along: to be read, and sent.
-func (d *Desk) goOn(c *echo.Context, k *keptForm) error {
+func (d *Desk) goOn(c *echo.Context, k *keptForm, back string) error {
+	k.Back = back
 	return d.send(c, http.StatusOK, "again", "Send it now", k)
 }
 

@@ -83,7 +83,7 @@ func (d *Desk) signIn(c *echo.Context) error {
 	case wantsJSON(c.Request()) && !c.Request().PostForm.Has("next"): // a script that stays where it is
 		return c.JSON(http.StatusOK, map[string]string{"name": a.Name})
 	case f.Kept != nil:
-		return d.goOn(c, f.Kept)
+		return d.goOn(c, f.Kept, f.Next)
 	}
 	return c.Redirect(http.StatusSeeOther, f.Next)
 }
