@@ -39,6 +39,8 @@ type Converter struct {
 	room  *confined.Room
 	quick *share.Line // all conversions at first
 	long  *share.Line // those that last
+
+	soon, most time.Duration // the work of either
 }
 
 // waits is how many conversions wait in a line; beyond, who has most under way is refused.
@@ -58,7 +60,7 @@ func Find(rooms, resident int) (*Converter, error) {
 // newConverter shares rooms out: with two or more, one is for those that last, so that they
 // never hold the others.
 func newConverter(room *confined.Room, rooms int) *Converter {
-	c := &Converter{room: room}
+	c := &Converter{room: room, soon: soon, most: mostWork}
 	c.quick = share.NewLine(share.Rules{Places: max(rooms-1, 1), Waiting: waits})
 	c.long = c.quick
 	if rooms > 1 {
@@ -81,7 +83,7 @@ func (c *Converter) Convert(ctx context.Context, path string, kind Kind, take fu
 	for _, turn := range []struct {
 		line *share.Line
 		work time.Duration
-	}{{c.quick, soon}, {c.long, mostWork}} {
+	}{{c.quick, c.soon}, {c.long, c.most}} {
 		err = c.convert(ctx, turn.line, turn.work, path, kind, made)
 		if !errors.Is(err, confined.ErrOverran) {
 			break
@@ -122,7 +124,7 @@ func (c *Converter) convert(ctx context.Context, line *share.Line, work time.Dur
 	switch {
 	case err == nil, ctx.Err() != nil, errors.Is(err, confined.ErrNotYet), errors.As(err, new(*os.PathError)):
 		return err
-	case errors.Is(err, confined.ErrOverran) && work < mostWork:
+	case errors.Is(err, confined.ErrOverran) && work < c.most:
 		return err
 	}
 	// It ends well also where it wrote nothing: what would give it out does not.

@@ -5,17 +5,22 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"net"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"incipit/internal/confined"
+	"incipit/internal/core/share"
 	"incipit/internal/office"
+	"incipit/internal/testkit/pace"
 )
 
 // packed writes a package of some parts, the first one first.
@@ -143,6 +148,32 @@ func TestEachKindIsConverted(t *testing.T) {
 	}
 	_, err := convert(t, c, office.WordText, []byte("PK\x03\x04 and nothing more"))
 	require.ErrorIs(t, err, office.ErrFailed)
+}
+
+// A small file that lasts, of many thousand pages, holds nobody for longer than
+// the work in which others are done: these are made meanwhile, and it is told what it was.
+func TestAConversionThatLastsHoldsNobody(t *testing.T) {
+	pace.Long(t)
+	c := converter(t)
+	c.Within(4*time.Second, 12*time.Second)
+	lasts := odf(t, "text", `<office:text>`+strings.Repeat(`<text:p>Sanderling on the tideline</text:p>`, 400_000)+`</office:text>`)
+	require.Less(t, len(lasts), 100_000)
+	path := filepath.Join(t.TempDir(), "lasts")
+	require.NoError(t, os.WriteFile(path, lasts, 0o600))
+	ended := make(chan error, 1)
+	go func() {
+		ended <- c.Convert(share.From(context.Background(), "one"), path, office.Text, func(*os.File) error { return nil })
+	}()
+	for n := range 3 {
+		_, err := convert(t, c, office.RichText, files(t, fmt.Sprint("Sanderling ", n))[office.RichText])
+		require.NoError(t, err)
+		select {
+		case err := <-ended:
+			require.Fail(t, "it should last", "%v", err)
+		default:
+		}
+	}
+	require.ErrorIs(t, <-ended, confined.ErrOverran)
 }
 
 // A file that names a picture on another host makes no request, and cannot read what is on
