@@ -102,7 +102,7 @@ func TestFormsGoOnAfterSigningIn(t *testing.T) {
 			tab.Do(chromedp.Click(".again .btn-primary"))
 			patience.Until(t, func() bool { return ctx.Err() == nil && strings.Contains(body(f.kept), html.EscapeString(typed)) }, "%s: %s", browser, f.form)
 		}
-	}	// A file is in the browser alone: it leads back to the page where it was chosen.
+	} // A file is in the browser alone: it leads back to the page where it was chosen.
 	tab := testkit.BrowseWithoutScript(t, 1280, 800)
 	plainly(h, tab)
 	page := fmt.Sprintf("/documents/%d", d.ID)

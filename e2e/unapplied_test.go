@@ -17,8 +17,8 @@ import (
 const inSight = `((e) => { const b = e.getBoundingClientRect(); const top = document.elementFromPoint(b.x + b.width / 2, b.y + b.height / 2);
 	return b.height > 0 && (e === top || e.contains(top)); })(document.getElementById(%q))`
 
-// press has what is laid out anew while it is drawn pressed, wherever it stands just then.
-func press(tab *testkit.Tab, selector string) {
+// pressed has what is laid out anew while it is drawn pressed, wherever it stands just then.
+func pressed(tab *testkit.Tab, selector string) {
 	testkit.Eval[bool](tab, tab.Ctx, fmt.Sprintf(`(document.querySelector(%q).click(), true)`, selector))
 }
 
@@ -56,23 +56,23 @@ func TestAChangeThatWasNotApplied(t *testing.T) {
 
 		// Leaving is asked about, and staying keeps what was thought of.
 		answers <- false
-		press(tab, ".brand")
+		pressed(tab, ".brand")
 		assert.True(t, <-asked)
 		tab.Until(tab.Ctx, `location.pathname === '/house-style' && document.getElementById('min_width').value === '400'`)
 
 		// What readers would have to bear is asked about; nothing is done before the answer.
 		tab.Expect("422")
-		press(tab, "#atOnce")
+		pressed(tab, "#atOnce")
 		tab.Until(tab.Ctx, `document.getElementById('musts').open && document.activeElement.textContent === 'Not yet'`)
 		assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.getElementById('musts').innerText`), "The frame sticks out")
-		press(tab, "#musts .btn-primary")
+		pressed(tab, "#musts .btn-primary")
 		tab.Until(tab.Ctx, `!document.getElementById('musts').open && document.getElementById('toDrafts').checkVisibility()`)
 		house, err := h.Placing.HouseStyle(t.Context())
 		require.NoError(t, err)
 		assert.Equal(t, setting.Default().LeastWidth, house.LeastWidth)
 
 		answers <- true
-		press(tab, ".brand")
+		pressed(tab, ".brand")
 		assert.True(t, <-asked)
 		tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 	}
@@ -85,11 +85,11 @@ func TestAChangeThatWasNotApplied(t *testing.T) {
 	enter(tab, "#min_width", "400")
 	tab.Until(tab.Ctx, `document.querySelector('.pending').checkVisibility()`)
 	tab.Expect("422")
-	press(tab, "#atOnce")
+	pressed(tab, "#atOnce")
 	tab.Until(tab.Ctx, `document.getElementById('musts').open`)
-	press(tab, "#anyway")
+	pressed(tab, "#anyway")
 	tab.Until(tab.Ctx, `document.querySelector('[role=status]').textContent.includes('1 placement was published') && !document.querySelector('.pending').checkVisibility()`)
-	press(tab, ".brand")
+	pressed(tab, ".brand")
 	tab.Until(tab.Ctx, `document.querySelector('h1')?.textContent === 'Documents'`)
 }
 
@@ -117,20 +117,20 @@ func TestManyArePublishedAfterOneQuestion(t *testing.T) {
 	}
 	tab := testkit.Browse(t, 1280, 800)
 	signIn(h, tab)
-	press(tab, "[data-every]")
+	pressed(tab, "[data-every]")
 	tab.Until(tab.Ctx, `document.querySelector('.together').checkVisibility()`)
 	const publishes = "#publishchosen"
 	tab.Expect("422")
-	press(tab, publishes)
+	pressed(tab, publishes)
 	tab.Until(tab.Ctx, `document.getElementById('musts').open && document.activeElement.textContent === 'Not yet'`)
 	assert.Equal(t, 2, testkit.Eval[int](tab, tab.Ctx, `document.querySelectorAll('#musts li').length`))
 	assert.Contains(t, testkit.Eval[string](tab, tab.Ctx, `document.getElementById('musts').innerText`), "The frame sticks out")
-	press(tab, "#musts .btn-primary")
+	pressed(tab, "#musts .btn-primary")
 	tab.Until(tab.Ctx, `!document.getElementById('musts').open`)
 	assert.Zero(t, seen())
-	press(tab, publishes)
+	pressed(tab, publishes)
 	tab.Until(tab.Ctx, `document.getElementById('musts').open`)
-	press(tab, "#anyway")
+	pressed(tab, "#anyway")
 	tab.Until(tab.Ctx, `document.querySelector('.toastline').innerText.includes('2 documents published')`)
 	assert.Equal(t, 2, seen())
 }

@@ -16,7 +16,6 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"syscall"
 	"time"
 
 	"gocloud.dev/blob"
@@ -40,9 +39,6 @@ func storeOver(b *blob.Bucket, dir string) *Store {
 
 // ErrNotFound is given for a key that holds nothing.
 var ErrNotFound = errors.New("no such bytes")
-
-// Full says whether an error means that there is no more room.
-func Full(err error) bool { return errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) }
 
 // Open opens a store by its address.
 func Open(ctx context.Context, address string) (*Store, error) {
@@ -162,6 +158,11 @@ func (s *Store) Keep(ctx context.Context, key string, r io.Reader) (n int64, err
 }
 
 func (s *Store) put(ctx context.Context, key string, r io.Reader) (int64, error) {
+	n, err := s.written(ctx, key, r)
+	return n, refused(err)
+}
+
+func (s *Store) written(ctx context.Context, key string, r io.Reader) (int64, error) {
 	// A writer whose context ends before Close leaves nothing behind.
 	writing, abandon := context.WithCancel(ctx)
 	defer abandon()

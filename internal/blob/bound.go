@@ -4,11 +4,9 @@ import (
 	"context"
 	"errors"
 	"io"
-	"io/fs"
 	"log/slog"
 	"sync"
 	"sync/atomic"
-	"syscall"
 	"time"
 )
 
@@ -34,11 +32,6 @@ var ErrAway = errors.New("the blob store does not answer")
 
 // Away says whether an error means that the store cannot be had just now.
 func Away(err error) bool { return errors.Is(err, ErrAway) }
-
-// ReadOnly says whether an error means that the store takes nothing.
-func ReadOnly(err error) bool {
-	return errors.Is(err, syscall.EROFS) || errors.Is(err, fs.ErrPermission)
-}
 
 // Tally is what the operations of one kind came to.
 type Tally struct {

@@ -163,3 +163,35 @@ func TestWhatAStoreRefuses(t *testing.T) {
 	assert.True(t, blob.Full(&fs.PathError{Op: "write", Path: "x", Err: syscall.ENOSPC}))
 	assert.False(t, blob.Away(errors.New("refused")))
 }
+
+// A store behind S3 says by codes that it takes nothing, or has no room: at once, and of
+// writes alone. Reading may be denied for other reasons.
+func TestWhatABucketRefuses(t *testing.T) {
+	for _, c := range []struct {
+		status         int
+		code           string
+		readOnly, full bool
+	}{
+		{http.StatusForbidden, "AccessDenied", true, false},
+		{http.StatusForbidden, "QuotaExceeded", false, true},
+		{http.StatusInsufficientStorage, "XMinioStorageFull", false, true},
+		{http.StatusInsufficientStorage, "SomethingElse", false, true},
+		{http.StatusBadRequest, "InvalidDigest", false, false},
+	} {
+		s, err := blob.Open(t.Context(), testkit.Bucket(t, func(http.Handler) http.Handler {
+			return http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+				w.Header().Set("Content-Type", "application/xml")
+				w.WriteHeader(c.status)
+				_, _ = io.WriteString(w, "<Error><Code>"+c.code+"</Code><Message>no</Message></Error>")
+			})
+		}))
+		require.NoError(t, err)
+		_, err = s.Write(t.Context(), "files/tides", bytes.NewReader([]byte("sanderling")))
+		require.Error(t, err)
+		assert.Equal(t, []bool{c.readOnly, c.full, false}, []bool{blob.ReadOnly(err), blob.Full(err), blob.Away(err)}, "%d %s: %v", c.status, c.code, err)
+		_, err = s.Read(t.Context(), "files/tides")
+		require.Error(t, err)
+		assert.Equal(t, []bool{false, false}, []bool{blob.ReadOnly(err), blob.Full(err)}, "reading: %d %s", c.status, c.code)
+		require.NoError(t, s.Close())
+	}
+}

@@ -51,6 +51,12 @@ func OpenWith(t testing.TB, values map[string]string) *House {
 	return openHouse(t, values, houseEngine(t), nil)
 }
 
+// Beside starts another server of the same house: same database, same store.
+func (h *House) Beside(t testing.TB) *House {
+	t.Helper()
+	return OpenWith(t, map[string]string{"INCIPIT_DATABASE_URL": h.App.Config.DatabaseURL, "INCIPIT_BLOB_URL": h.App.Config.BlobURL})
+}
+
 // OpenReading starts a house that reads pictures of pages with somebody's program.
 func OpenReading(t testing.TB, r intake.Recogniser) *House {
 	t.Helper()
@@ -93,6 +99,11 @@ func openHouse(t testing.TB, values map[string]string, engine pdf.Engine, r inta
 		h.Rest(rest)
 		h.Close()
 	})
+	there, err := h.People.HasAccounts(ctx)
+	require.NoError(t, err)
+	if there {
+		return h
+	}
 	hash, err := people.Hash(demo.Password)
 	require.NoError(t, err)
 	require.NoError(t, h.People.AddAccount(ctx, &people.Account{Email: demo.Email, Name: "Maren Oakes", PasswordHash: hash, Owner: true}))
