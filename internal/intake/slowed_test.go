@@ -3,6 +3,7 @@ package intake_test
 import (
 	"bytes"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -21,6 +22,25 @@ import (
 // set for: requests are bounded by work, so a fiftieth of the bound is the same.
 const slowed = 50
 
+// closePrint is a book of so many pages with so many short lines each: reading some of its
+// pages at once is more than a slow engine may do.
+func closePrint(pages, lines int) []byte {
+	var text strings.Builder
+	text.WriteString("BT /F1 6 Tf 1 0 0 1 20 780 Tm ")
+	for n := range lines {
+		fmt.Fprintf(&text, "1 0 0 1 %d %d Tm (Sanderling %d on the tideline) Tj ", 20+n%5*110, 780-n/5%110*7, n)
+	}
+	text.WriteString("ET")
+	objects := []string{"<</Type /Catalog /Pages 2 0 R>>", "", "<</Type /Font /Subtype /Type1 /BaseFont /Helvetica>>", hostile.Stream("", text.String())}
+	kids := ""
+	for n := range pages {
+		kids += fmt.Sprintf("%d 0 R ", 5+n)
+		objects = append(objects, "<</Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Resources <</Font <</F1 3 0 R>>>> /Contents 4 0 R>>")
+	}
+	objects[1] = fmt.Sprintf("<</Type /Pages /Kids [%s] /Count %d>>", kids, pages)
+	return hostile.Build(objects...)
+}
+
 // An engine fifty times as slow condemns no file: 60 sound documents of many kinds are
 // added, read, found and compared, and are sound in the end, each part of each of them;
 // meanwhile none that has text is ever said to have none.
@@ -28,7 +48,8 @@ func TestAnEngineFiftyTimesAsSlow(t *testing.T) {
 	pace.Long(t)
 	pace.Unraced(t)
 	bound := testkit.Config(t, "127.0.0.1:1", nil).EngineDeadline
-	h := testkit.OpenOver(t, func(pdf.Engine) pdf.Engine { return testkit.Workers(t, 2, bound/slowed) })
+	engine := testkit.Workers(t, 2, bound/slowed)
+	h := testkit.OpenOver(t, func(pdf.Engine) pdf.Engine { return engine })
 	ctx := t.Context()
 	kinds := map[string][]byte{
 		"one page": hostile.ManyPages(1), "forty pages": hostile.ManyPages(40), "linked": hostile.Linked(), "layered": hostile.Layered(),
@@ -51,8 +72,13 @@ func TestAnEngineFiftyTimesAsSlow(t *testing.T) {
 		second  int64
 	}
 	var all []*one
+	of := map[string]int{}
+	for kind := range kinds {
+		of[kind] = copies
+	}
+	kinds["close print"], of["close print"] = closePrint(16, 2000), 1
 	for kind, b := range kinds {
-		for n := range copies { // other bytes each time: nothing is shared
+		for n := range of[kind] { // other bytes each time: nothing is shared
 			d, e, err := h.Intake.Receive(ctx, kind+".pdf", bytes.NewReader(fmt.Appendf(bytes.Clone(b), "\n%% %d\n", n)), 0)
 			require.NoError(t, err)
 			x := &one{kind: kind, edition: e}
@@ -90,4 +116,5 @@ func TestAnEngineFiftyTimesAsSlow(t *testing.T) {
 	found, err := h.Library.Find(ctx, library.Wanted{Words: "tide"})
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, found.All, copies)
+	require.NotEmpty(t, engine.Figures(), "some requests were more than the bound, and were asked for again, smaller")
 }
