@@ -49,6 +49,7 @@ func TestFindingDocuments(t *testing.T) {
 	tab.Accessible(tab.Ctx, "documents that are chosen")
 	tab.Do(chromedp.SendKeys("#putcategory", "Visiting"+kb.Enter))
 	tab.Until(tab.Ctx, `document.querySelectorAll('#rows .cats').length === 2`)
+	tab.Expect("422") // what has to be fixed is asked about
 	focusOn(t, tab, "#undo")
 	tab.Do(chromedp.KeyEvent(kb.Enter))
 	tab.Until(tab.Ctx, `!document.querySelector('#rows .cats') && document.querySelector('.toastline').textContent.includes('Undone')`)
@@ -60,6 +61,8 @@ func TestFindingDocuments(t *testing.T) {
 	testkit.Eval[bool](tab, tab.Ctx, `(document.getElementById('withstarter').value = 'report', document.getElementById('withstarter').form.requestSubmit(), true)`)
 	tab.Until(tab.Ctx, `document.querySelectorAll('#rows a[href^="/placements/"]').length === 4`)
 	testkit.Eval[bool](tab, tab.Ctx, `([...document.querySelectorAll('.together button')].find((b) => b.textContent === 'Publish').click(), true)`)
+	tab.Until(tab.Ctx, `document.getElementById('musts').open`)
+	pressed(tab, "#anyway")
 	tab.Until(tab.Ctx, `document.querySelectorAll('#rows .ok').length === 4`)
 	tab.Do(chromedp.Click("#removechosen"))
 	tab.Until(tab.Ctx, `document.querySelector('.empty')`)
