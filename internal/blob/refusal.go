@@ -16,7 +16,7 @@ var (
 	errFull     = errors.New("it has no more room")
 
 	readOnlyCodes = []string{"AccessDenied", "AllAccessDisabled"}
-	fullCodes     = []string{"XMinioStorageFull", "XMinioAdminBucketQuotaExceeded", "QuotaExceeded", "EntityTooLargeForQuota"}
+	fullCodes     = []string{"XMinioStorageFull", "XMinioAdminBucketQuotaExceeded", "QuotaExceeded"}
 )
 
 // ReadOnly says whether an error means that the store takes nothing.

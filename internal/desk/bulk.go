@@ -39,10 +39,11 @@ func (d *Desk) bulk(c *echo.Context) error {
 	}
 	// What has to be fixed is asked about as it is where one is published: once, for all.
 	if asked.Do == placing.PublishAll && c.QueryParam("anyway") == "" && len(asked.Documents) <= placing.MostAtOnce {
-		if musts, err := d.Placing.MustsOfDrafts(c.Request().Context(), asked.Documents); err != nil || musts.All > 0 {
-			if err != nil {
-				return err
-			}
+		musts, err := d.Placing.MustsOfDrafts(c.Request().Context(), asked.Documents)
+		if err != nil {
+			return err
+		}
+		if musts.All > 0 {
 			return ask(c, musts)
 		}
 	}

@@ -90,8 +90,15 @@ func (d *Desk) addChosen(c *echo.Context) error {
 		var problem *pdf.Problem
 		if errors.As(err, &problem) {
 			refused = append(refused, notAdded{part.FileName(), refusalOf(problem)})
-		} else if err != nil {
+			continue
+		}
+		if err != nil && n == 1 {
 			return err
+		}
+		if err != nil { // what came before it is dealt with, and said
+			d.Log.ErrorContext(ctx, "a file of several was not kept", "error", err)
+			refused = append(refused, notAdded{part.FileName(), "The server could not keep it just now, and took no later file. Look which are there, and add the others again."})
+			break
 		}
 	}
 	switch {
